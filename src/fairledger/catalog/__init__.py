@@ -1,0 +1,1 @@
+"""What targets accept: components, settings, passes, kinds of value, ranges of releases."""

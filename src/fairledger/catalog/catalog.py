@@ -1,0 +1,65 @@
+"""The catalog of one target, or of a whole family when the target is unknown."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+
+from fairledger.catalog.index import component_of, names_of
+from fairledger.catalog.setting import Component, Setting
+from fairledger.catalog.targets import covers
+from fairledger.model.target import Target
+
+
+class Catalog:
+    """Answers what may be set. Reads only the components that it is asked for."""
+
+    def __init__(self, family: str, target: Target | None = None) -> None:
+        self.family = family
+        self.target = target
+        self._names = names_of(family)
+        self._components: dict[str, Component | None] = {}
+
+    def names(self) -> tuple[str, ...]:
+        """All components that the target has, in alphabetical order."""
+        return tuple(name for name in sorted(self._names) if self.component(name) is not None)
+
+    def component(self, name: str) -> Component | None:
+        """A component with just the settings that the target knows; None if it has no such component."""
+        if name not in self._components:
+            self._components[name] = self._fitted(name)
+        return self._components[name]
+
+    def anywhere(self, name: str) -> Component | None:
+        """A component with the settings of all releases."""
+        return component_of(self.family, name) if name in self._names else None
+
+    def setting(self, component: str, path: str) -> Setting | None:
+        """The setting at exactly that path, if the target knows it."""
+        found = self.component(component)
+        return found.setting(path) if found else None
+
+    def with_tail(self, tail: str) -> tuple[tuple[str, str], ...]:
+        """Components and paths of all settings whose path is, or ends with, ``tail`` (whole names)."""
+        end = "/" + tail
+        hits = [
+            (name, path)
+            for name, entry in sorted(self._names.items())
+            for path in entry.paths
+            if path == tail or path.endswith(end)
+        ]
+        return tuple((name, path) for name, path in hits if self.setting(name, path) is not None)
+
+    def all_names(self) -> tuple[str, ...]:
+        """Last names of all settings, and of components: where a mistyped word may belong."""
+        names = {path.rsplit("/", 1)[-1]: None for entry in self._names.values() for path in entry.paths}
+        return (*names, *self._names)
+
+    def _fitted(self, name: str) -> Component | None:
+        whole = self.anywhere(name)
+        if whole is None or self.target is None:
+            return whole
+        if not covers(self.target, whole.since, whole.until):
+            return None
+        target = self.target
+        kept = tuple(one for one in whole.settings if covers(target, one.since, one.until))
+        return whole if len(kept) == len(whole.settings) else replace(whole, settings=kept)

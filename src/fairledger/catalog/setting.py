@@ -1,0 +1,101 @@
+"""The records of a catalog."""
+
+from __future__ import annotations
+
+from msgspec import Struct
+
+from fairledger.model.kinds import SECRET_KINDS
+
+
+class Setting(Struct, frozen=True, kw_only=True, omit_defaults=True):
+    """One setting of a component: what may be written there, and what it does."""
+
+    path: str
+    """Children joined by ``/``, without brackets."""
+    kind: str
+    about: str = ""
+    words: str = ""
+    """By which people look for it."""
+    passes: tuple[str, ...] = ()
+    """Where it may stand; empty means wherever its component may."""
+    usual_pass: str = ""
+    choices: tuple[tuple[str, str], ...] = ()
+    """Allowed values with their meanings (which may be empty)."""
+    min: int | None = None
+    max: int | None = None
+    max_length: int | None = None
+    pattern: str = ""
+    key: str = ""
+    """What tells the items of a list apart: a child, an attribute (``@name``), or nothing."""
+    ordinal: bool = False
+    """Whether it is a pure ordinal of its list, numbered last if nobody gives it."""
+    repeats: bool = False
+    """Whether the items of this list are plain values."""
+    required: bool = False
+    """Whether its group or item is refused or useless without it."""
+    default: str = ""
+    """What the installer takes when nothing is said."""
+    empty: bool = False
+    """Whether an empty value means something."""
+    since: tuple[str, ...] = ()
+    """First target of each line that knows it; empty means always."""
+    until: tuple[str, ...] = ()
+    """Last target of each line that knows it."""
+    deprecated: tuple[str, ...] = ()
+    """First target of each line that calls it out of date."""
+    example: str = ""
+    sure: bool = True
+
+    @property
+    def name(self) -> str:
+        """The last part of the path."""
+        return self.path.rsplit("/", 1)[-1]
+
+    @property
+    def parent(self) -> str:
+        """The path of the group or list around it; empty at the top."""
+        return self.path.rpartition("/")[0]
+
+    @property
+    def secret(self) -> bool:
+        """Whether its values are never shown."""
+        return self.kind in SECRET_KINDS
+
+
+class Component(Struct, frozen=True, kw_only=True, omit_defaults=True):
+    """A component with its settings."""
+
+    name: str
+    passes: tuple[str, ...]
+    usual_pass: str = ""
+    about: str = ""
+    words: str = ""
+    complete: bool = False
+    """Whether nothing is missing: an unknown setting is then an error, else a warning."""
+    architectures: tuple[str, ...] = ()
+    """Empty means all that the target has."""
+    since: tuple[str, ...] = ()
+    until: tuple[str, ...] = ()
+    key: str = ""
+    """What tells apart repeated uses of the component in a pass."""
+    repeats: bool = False
+    """Whether the component may stand several times in a pass."""
+    settings: tuple[Setting, ...] = ()
+
+    def setting(self, path: str) -> Setting | None:
+        """The setting at exactly that path."""
+        return next((setting for setting in self.settings if setting.path == path), None)
+
+    def below(self, path: str) -> tuple[Setting, ...]:
+        """The settings directly inside a group or list (the top for an empty path)."""
+        return tuple(setting for setting in self.settings if setting.parent == path)
+
+    def passes_of(self, setting: Setting) -> tuple[str, ...]:
+        """Where a setting may stand."""
+        return setting.passes or self.passes
+
+    def usual_pass_of(self, setting: Setting) -> str:
+        """Where a setting usually stands."""
+        passes = self.passes_of(setting)
+        wish = setting.usual_pass or self.usual_pass
+        return wish if wish in passes else passes[0]

@@ -1,0 +1,137 @@
+"""Everyday value lists: languages, keyboards, home regions, time zones.
+
+The first three are authored in ``data/values`` and packaged in the index; time zones are CLDR's, as the
+library tzlocal carries them. Numbers of languages, layouts and regions are those of Windows' public
+reference tables.
+"""
+
+from __future__ import annotations
+
+import tomllib
+from functools import cache
+from pathlib import Path
+
+import msgspec
+from msgspec import Struct
+
+from fairledger.model.errors import CatalogError
+
+DATA = Path(__file__).parent / "data" / "values"
+INDEX = Path(__file__).parent / "index" / "values.json"
+
+
+class Language(Struct, frozen=True):
+    """A language in a region."""
+
+    number: str
+    """Four hexadecimal digits."""
+    keyboard: str = ""
+    """The keyboard that goes with it, by its X name."""
+    full: bool = False
+    """Whether the installer itself speaks it."""
+
+
+class Keyboard(Struct, frozen=True):
+    """A keyboard layout."""
+
+    layout: str
+    """Eight hexadecimal digits."""
+    console: str
+    language: str
+    name: str
+
+
+class Values(Struct, frozen=True):
+    """All lists."""
+
+    languages: dict[str, Language]
+    keyboards: dict[str, Keyboard]
+    layout_names: dict[str, str]
+    """Layouts that have no X name here, by number."""
+    regions: dict[str, int]
+
+
+def build() -> bytes:
+    """The packaged form of the authored lists."""
+
+    def table(name: str) -> dict[str, object]:
+        return tomllib.loads((DATA / f"{name}.toml").read_text(encoding="utf-8"))
+
+    keyboards = table("keyboards")
+    lists = {
+        "languages": table("languages"),
+        "layout_names": keyboards.pop("numbers"),
+        "keyboards": keyboards,
+        "regions": table("regions"),
+    }
+    return msgspec.json.encode(msgspec.convert(lists, Values)) + b"\n"
+
+
+@cache
+def values() -> Values:
+    """The lists. Raises `CatalogError` if the package is damaged."""
+    try:
+        return msgspec.json.decode(INDEX.read_bytes(), type=Values)
+    except (OSError, msgspec.DecodeError) as error:
+        raise CatalogError(f"the value lists cannot be read: {error}", remedy="install again") from error
+
+
+@cache
+def _zones() -> tuple[dict[str, str], dict[str, str]]:
+    from tzlocal.windows_tz import tz_win, win_tz
+
+    return tz_win, win_tz
+
+
+def windows_zone(iana: str) -> str | None:
+    """CLDR's Windows name of an IANA time zone; None if it has none.
+
+    >>> windows_zone("Europe/Lisbon")
+    'GMT Standard Time'
+    """
+    return _zones()[0].get(iana)
+
+
+def iana_zone(windows: str) -> str | None:
+    """CLDR's first IANA time zone for a Windows name; None if there is no such name."""
+    return _zones()[1].get(windows)
+
+
+def windows_zones() -> tuple[str, ...]:
+    """All Windows names of time zones, sorted."""
+    return tuple(sorted(_zones()[1]))
+
+
+def iana_zones() -> tuple[str, ...]:
+    """All IANA names that have a Windows name, sorted."""
+    return tuple(sorted(_zones()[0]))
+
+
+def language_number(tag: str) -> str | None:
+    """The number of a language, four hexadecimal digits; case of the tag is ignored."""
+    found = find_language(tag)
+    return values().languages[found].number if found else None
+
+
+def find_language(tag: str) -> str | None:
+    """The language as this list spells it; None if it is not listed."""
+    if tag in values().languages:
+        return tag
+    return next((name for name in values().languages if name.casefold() == tag.casefold()), None)
+
+
+def language_of(number: str) -> str | None:
+    """The language that has this number."""
+    folded = number.casefold()
+    return next((tag for tag, row in values().languages.items() if row.number == folded), None)
+
+
+def keyboard_of(layout: str) -> str | None:
+    """The X name of a layout given by its number."""
+    folded = layout.casefold()
+    return next((name for name, row in values().keyboards.items() if row.layout == folded), None)
+
+
+def known_layout(layout: str) -> bool:
+    """Whether a layout's number is in the lists."""
+    return keyboard_of(layout) is not None or layout.casefold() in values().layout_names

@@ -1,0 +1,1 @@
+"""Plain values that every room shares. Nothing here reads, writes or prints."""

@@ -1,0 +1,64 @@
+"""What a check has to say."""
+
+from __future__ import annotations
+
+from msgspec import Struct
+
+from fairledger.model.places import Place
+
+SEVERITIES = ("error", "warning", "advice")
+"""From worst to mildest."""
+
+
+class Finding(Struct, frozen=True):
+    """One thing that a check found, complete at birth."""
+
+    rule: str
+    severity: str
+    """One of `SEVERITIES`."""
+    message: str
+    hint: str = ""
+    """What to do about it."""
+    pass_: str | None = None
+    component: str | None = None
+    setting: str | None = None
+    file: str | None = None
+    line: int | None = None
+    """1-based."""
+    column: int | None = None
+    """1-based, in characters."""
+
+    @property
+    def sort_key(self) -> tuple[int, str, int, int, str, str]:
+        """Worst first, then in the order of the file."""
+        rank = SEVERITIES.index(self.severity)
+        return (rank, self.file or "", self.line or 0, self.column or 0, self.rule, self.message)
+
+    @property
+    def where(self) -> str:
+        """``pass:component/setting``, as far as known."""
+        inner = "/".join(part for part in (self.component, self.setting) if part)
+        return f"{self.pass_}:{inner}" if self.pass_ and inner else (inner or self.pass_ or "")
+
+
+def finding_at(rule: str, severity: str, message: str, place: Place, hint: str = "") -> Finding:
+    """A finding whose position is that of ``place``."""
+    origin = place.origin
+    return Finding(
+        rule,
+        severity,
+        message,
+        hint,
+        place.pass_,
+        place.component,
+        place.setting,
+        origin.file or None,
+        origin.line,
+        origin.column,
+    )
+
+
+def reaches(findings: tuple[Finding, ...] | list[Finding], severity: str) -> bool:
+    """Whether any finding is at least as bad as ``severity``."""
+    limit = SEVERITIES.index(severity)
+    return any(SEVERITIES.index(finding.severity) <= limit for finding in findings)

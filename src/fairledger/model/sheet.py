@@ -1,0 +1,219 @@
+"""The answer sheet: all answers for one machine, in memory, ordered.
+
+A sheet is a row of blocks. A block is a component in a pass (in families whose commands repeat, one
+command); below it stand nodes: groups, list items (siblings of one name) and values. Names that begin
+with ``@`` are attributes.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from fairledger.model.places import NOWHERE, Origin
+from fairledger.model.values import Scalar, SecretRef, Template, blanks_of
+
+
+class Node(Struct, frozen=True):
+    """One setting with its value, or a group or list item with children."""
+
+    name: str
+    value: Scalar | None = None
+    children: tuple[Node, ...] = ()
+    origin: Origin = NOWHERE
+
+    def get(self, name: str) -> Node | None:
+        """The first child of that name."""
+        return next((child for child in self.children if child.name == name), None)
+
+    def text(self, name: str) -> str | None:
+        """The plain text of the first child of that name; None where there is none or it is not plain."""
+        child = self.get(name)
+        return child.value if child is not None and isinstance(child.value, str) else None
+
+
+class Block(Struct, frozen=True):
+    """A component in a pass, with the answers in it."""
+
+    pass_: str
+    component: str
+    variant: str = ""
+    """What tells apart two blocks of one component in a pass (a processor architecture)."""
+    children: tuple[Node, ...] = ()
+    origin: Origin = NOWHERE
+
+
+class Extra(Struct, frozen=True):
+    """Something of an answer file that has no other form, kept as it is."""
+
+    place: str
+    text: str
+    origin: Origin = NOWHERE
+
+
+class Sheet(Struct, frozen=True):
+    """All answers for one machine."""
+
+    blocks: tuple[Block, ...] = ()
+    extras: tuple[Extra, ...] = ()
+
+    def at(self, pass_: str, component: str, *names: str) -> Iterator[Node]:
+        """Every node under that path of names, in order, over all blocks of the component in the pass."""
+        for block in self.blocks:
+            if block.pass_ == pass_ and block.component == component:
+                yield from descend(block.children, names)
+
+    def scalars(self) -> Iterator[tuple[Block, Node]]:
+        """Every node that holds a value, with its block."""
+        for block in self.blocks:
+            stack = list(reversed(block.children))
+            while stack:
+                node = stack.pop()
+                if node.value is not None:
+                    yield block, node
+                stack.extend(reversed(node.children))
+
+    def blanks(self) -> tuple[str, ...]:
+        """The names of all placeholders that are still open."""
+        names = (name for _, node in self.scalars() if node.value is not None for name in blanks_of(node.value))
+        return tuple(dict.fromkeys(names))
+
+    def map_values(self, change: Callable[[Block, tuple[Node, ...], Scalar], Scalar]) -> Sheet:
+        """A sheet with every value changed; ``change`` gets the block, the nodes on the way, the value."""
+        return replace(
+            self,
+            blocks=tuple(
+                replace(block, children=_mapped(block, (), block.children, change)) for block in self.blocks
+            ),
+        )
+
+    def bare(self) -> Sheet:
+        """The same sheet without origins, for comparing."""
+        return replace(
+            self,
+            blocks=tuple(
+                replace(block, origin=NOWHERE, children=tuple(_bare(node) for node in block.children))
+                for block in self.blocks
+            ),
+            extras=tuple(replace(extra, origin=NOWHERE) for extra in self.extras),
+        )
+
+
+def descend(nodes: tuple[Node, ...], names: tuple[str, ...]) -> Iterator[Node]:
+    """Every node reached from ``nodes`` by a path of names, in order."""
+    for node in nodes:
+        if node.name == names[0]:
+            if len(names) == 1:
+                yield node
+            else:
+                yield from descend(node.children, names[1:])
+
+
+def _mapped(
+    block: Block,
+    above: tuple[Node, ...],
+    nodes: tuple[Node, ...],
+    change: Callable[[Block, tuple[Node, ...], Scalar], Scalar],
+) -> tuple[Node, ...]:
+    out = []
+    for node in nodes:
+        way = (*above, node)
+        value = node.value if node.value is None else change(block, way, node.value)
+        out.append(replace(node, value=value, children=_mapped(block, way, node.children, change)))
+    return tuple(out)
+
+
+def _bare(node: Node) -> Node:
+    return replace(node, origin=NOWHERE, children=tuple(_bare(child) for child in node.children))
+
+
+class Branch:
+    """A node under construction; `SheetBuilder` hands them out."""
+
+    __slots__ = ("children", "name", "origin", "value")
+
+    def __init__(self, name: str, origin: Origin, value: Scalar | None = None) -> None:
+        self.name = name
+        self.origin = origin
+        self.value = value
+        self.children: list[Branch] = []
+
+    def put(self, path: str, value: Scalar, origin: Origin) -> Branch:
+        """Sets the value at a path of names joined by ``/``; groups on the way are shared, not repeated."""
+        branch = self
+        for name in path.split("/"):
+            branch = branch.child(name, origin)
+        branch.value = value
+        branch.origin = origin
+        return branch
+
+    def child(self, name: str, origin: Origin) -> Branch:
+        """The child of that name, made if there is none."""
+        for child in self.children:
+            if child.name == name:
+                return child
+        return self.add(name, origin)
+
+    def add(self, path: str, origin: Origin, value: Scalar | None = None) -> Branch:
+        """A new list item at the end of a path; groups on the way are shared."""
+        *way, last = path.split("/")
+        branch = self
+        for name in way:
+            branch = branch.child(name, origin)
+        item = Branch(last, origin, value)
+        branch.children.append(item)
+        return item
+
+    def frozen(self) -> Node:
+        """The finished node."""
+        return Node(self.name, self.value, tuple(child.frozen() for child in self.children), self.origin)
+
+
+class SheetBuilder:
+    """Collects answers in order of coming and makes a `Sheet` of them, passes in the family's order."""
+
+    def __init__(self, pass_order: tuple[str, ...]) -> None:
+        self._order = pass_order
+        self._blocks: dict[tuple[str, str, str, int], tuple[Branch, Origin]] = {}
+
+    def block(
+        self, pass_: str, component: str, origin: Origin, *, variant: str = "", again: bool = False
+    ) -> Branch:
+        """The block of a component in a pass; ``again`` starts another one for commands that repeat."""
+        number = 0
+        while again and (pass_, component, variant, number) in self._blocks:
+            number += 1
+        branch, _ = self._blocks.setdefault(
+            (pass_, component, variant, number), (Branch(component, origin), origin)
+        )
+        return branch
+
+    def sheet(self) -> Sheet:
+        """The finished sheet."""
+        order = {name: at for at, name in enumerate(self._order)}
+        keys = sorted(self._blocks, key=lambda key: order.get(key[0], len(order)))
+        blocks = []
+        for key in keys:
+            branch, origin = self._blocks[key]
+            children = tuple(child.frozen() for child in branch.children)
+            blocks.append(Block(key[0], key[1], key[2], children, origin))
+        return Sheet(tuple(blocks))
+
+
+def shown(value: Any, *, secret: bool = False) -> str:
+    """A value as it may be shown to a person; ``secret`` hides plain text."""
+    if isinstance(value, SecretRef | Template):
+        return str(value)
+    if secret and value not in (None, ""):
+        return "(hidden)"
+    return "" if value is None else visible(str(value))
+
+
+def visible(text: str) -> str:
+    """Text with control and direction-changing characters written out as escapes."""
+    if text.isprintable():
+        return text
+    return "".join(char if char.isprintable() else char.encode("unicode_escape").decode() for char in text)

@@ -1,0 +1,27 @@
+"""Nearest names, for "did you mean"."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+
+def nearest(word: str, names: Iterable[str], most: int = 3) -> tuple[str, ...]:
+    """The names that a mistyped ``word`` probably meant, best first; case is ignored."""
+    from difflib import get_close_matches
+
+    by_fold: dict[str, str] = {}
+    for name in names:
+        by_fold.setdefault(name.casefold(), name)
+    found = get_close_matches(word.casefold()[:200], by_fold, n=most, cutoff=0.6)
+    return tuple(by_fold[fold] for fold in found)
+
+
+def did_you_mean(word: str, names: Iterable[str]) -> str:
+    """A remedy sentence: the nearest names, or all of them when they are few."""
+    listed = tuple(names)
+    close = nearest(word, listed)
+    if close:
+        return "did you mean " + " or ".join(close) + "?"
+    if 0 < len(listed) <= 14:
+        return "known are " + ", ".join(listed)
+    return ""

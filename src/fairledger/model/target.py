@@ -1,0 +1,73 @@
+"""Targets: the operating-system releases that answer files are written for."""
+
+from __future__ import annotations
+
+from msgspec import Struct
+
+
+class Target(Struct, frozen=True, kw_only=True):
+    """One release of an operating system. Rows of the table of targets, in the order of their line."""
+
+    id: str
+    family: str
+    line: str
+    """Releases of one line follow each other: ``client``, ``server``, ``el``, ..."""
+    name: str
+    """As its vendor calls it."""
+    build: str = ""
+    """The vendor's build or version number."""
+    architectures: tuple[str, ...]
+    editions: tuple[str, ...] = ()
+    image_prefix: str = ""
+    """What stands before the edition in the name of an image."""
+    released: str = ""
+    """Year and month."""
+    supported_until: str = ""
+    """Day on which the vendor's ordinary support ends; empty when unsure."""
+
+
+class SetupPass(Struct, frozen=True, kw_only=True):
+    """A phase of setup in which settings apply."""
+
+    name: str
+    when: str
+    """When it runs, in a sentence."""
+    belongs: str = ""
+    """What is set there."""
+
+
+class Facts(Struct, frozen=True, kw_only=True):
+    """What no sheet holds. None means unknown; rules that need it are then silent."""
+
+    arch: str | None = None
+    firmware: str | None = None
+    """``uefi`` or ``bios``."""
+    disk_mib: int | None = None
+    route: str | None = None
+
+
+class Limits(Struct, frozen=True, kw_only=True):
+    """What a family's installer can and cannot do. Rules of the trade ask these, never a family's name."""
+
+    machine_name_length: int
+    machine_name_dots: bool = False
+    """Whether a machine name may hold a domain."""
+    one_growing_partition_last: bool = False
+    """Only one partition of a disk may grow, and it must be the last one made."""
+    grow_excludes_size: bool = False
+    """A growing partition must not have a size of its own."""
+    drive_letters: bool = False
+    installs_to_stated_partition: bool = False
+    """The file must say which partition receives the system."""
+    sign_in_count: bool = False
+    """Automatic sign-in goes on for ever unless it is counted."""
+    licence_must_be_accepted: bool = False
+    product_key_pattern: str = ""
+    """A regular expression for a whole key; empty where keys do not exist."""
+    firmware_partition_for: tuple[str, ...] = ()
+    """Firmware kinds that cannot start from a wiped disk without a firmware system partition."""
+    active_partition_for: tuple[str, ...] = ()
+    """Firmware kinds that need an active partition."""
+    account_name_length: int = 0
+    account_name_forbids: str = ""
+    """Characters that an account name cannot hold."""

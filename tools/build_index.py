@@ -1,0 +1,22 @@
+"""Builds the packaged index of every family's catalog from the authored files."""
+
+from __future__ import annotations
+
+from fairledger.catalog import values
+from fairledger.catalog.index import DATA, INDEX, build
+
+
+def main() -> None:
+    """Writes two files per family and says how large they are."""
+    INDEX.mkdir(exist_ok=True)
+    for folder in sorted(DATA.iterdir()):
+        if folder.is_dir() and folder.name != "values":
+            names, bodies = build(folder.name)
+            (INDEX / f"{folder.name}.names.json").write_bytes(names)
+            (INDEX / f"{folder.name}.bodies.json").write_bytes(bodies)
+            print(f"{folder.name}: {len(names)} + {len(bodies)} bytes")
+    values.INDEX.write_bytes(values.build())
+
+
+if __name__ == "__main__":
+    main()
