@@ -66,7 +66,7 @@ class SecretSource(Struct, frozen=True):
     def told(self) -> str:
         """What may be shown of it: never a secret."""
         if self.kind == "value":
-            return "written in the file"
+            return "written in the file" if isinstance(self.name, str) else f"placeholder {self.name}"
         return "asked at the terminal" if self.kind == "ask" else f"{self.kind} {self.name}"
 
 
@@ -81,7 +81,7 @@ class SecretRef(Struct, frozen=True):
     @property
     def literal(self) -> bool:
         """Whether the secret itself stands in a file."""
-        return any(source.kind == "value" for source in self.sources)
+        return any(source.kind == "value" and isinstance(source.name, str) for source in self.sources)
 
     def __str__(self) -> str:
         return "(secret: " + ", or ".join(source.told() for source in self.sources) + ")"
@@ -126,6 +126,27 @@ def escaped(text: Text, escape: str) -> Text:
     make = ESCAPES[escape]
     pieces = (text,) if isinstance(text, str) else text.parts
     return _joined([Blank(piece.name, escape) if isinstance(piece, Blank) else make(piece) for piece in pieces])
+
+
+def split(text: Text, mark: str) -> tuple[Text, ...]:
+    """Splits text at a mark, placeholders kept; empty text gives no parts."""
+    rows: list[list[str | Blank]] = [[]]
+    for piece in (text,) if isinstance(text, str) else text.parts:
+        if isinstance(piece, Blank):
+            rows[-1].append(piece)
+            continue
+        first, *more = piece.split(mark)
+        rows[-1].append(first)
+        rows.extend([one] for one in more)
+    return tuple(one for one in (_joined(row) for row in rows) if one != "")
+
+
+def join(texts: tuple[Text, ...], mark: str) -> Text:
+    """Joins texts with a mark between them."""
+    pieces: list[Text] = []
+    for text in texts:
+        pieces += [mark, text] if pieces else [text]
+    return concat(*pieces)
 
 
 def fill(value: Scalar, values: Mapping[str, str]) -> Scalar:

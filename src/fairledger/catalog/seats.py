@@ -1,0 +1,121 @@
+"""A sheet seen with its catalog: every node with its setting, and its path as a user would type it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.setting import Component, Setting
+from fairledger.model.places import Place
+from fairledger.model.sheet import Block, Node, Sheet, visible
+from fairledger.model.values import Scalar
+
+
+class Seat:
+    """A node of a sheet, or (with an empty path) a whole block."""
+
+    __slots__ = ("block", "children", "component", "node", "parent", "path", "setting", "shown")
+
+    def __init__(self, block: Block, node: Node, parent: Seat | None, component: Component | None) -> None:
+        self.block = block
+        self.node = node
+        self.parent = parent
+        self.component = component
+        """The component as the target knows it; None if it does not."""
+        self.path = "" if parent is None else f"{parent.path}/{node.name}".lstrip("/")
+        self.setting: Setting | None = component.setting(self.path) if component and self.path else None
+        self.shown = ""
+        """The path with items in brackets."""
+        self.children: list[Seat] = []
+
+    @property
+    def place(self) -> Place:
+        """Where it stands."""
+        return Place(self.block.pass_, self.block.component, self.shown or None, self.node.origin)
+
+    @property
+    def value(self) -> Scalar | None:
+        """The node's value."""
+        return self.node.value
+
+    @property
+    def text(self) -> str | None:
+        """The value if it is plain text."""
+        return self.node.value if isinstance(self.node.value, str) else None
+
+    def child(self, path: str) -> Seat | None:
+        """The first seat at a path below this one."""
+        return next(self.all(path), None)
+
+    def all(self, path: str) -> Iterator[Seat]:
+        """Every seat at a path below this one, in order."""
+        name, _, rest = path.partition("/")
+        for child in self.children:
+            if child.node.name == name:
+                if rest:
+                    yield from child.all(rest)
+                else:
+                    yield child
+
+    def walk(self) -> Iterator[Seat]:
+        """This seat and all below it."""
+        yield self
+        for child in self.children:
+            yield from child.walk()
+
+
+class Seats:
+    """All seats of a sheet."""
+
+    def __init__(self, sheet: Sheet, catalog: Catalog) -> None:
+        self.sheet = sheet
+        self.catalog = catalog
+        self.roots = [self._root(block) for block in sheet.blocks]
+
+    def find(self, pass_: str, component: str, path: str) -> Iterator[Seat]:
+        """Every seat at a path of a component in a pass; an empty path gives the blocks themselves."""
+        for root in self.roots:
+            if root.block.pass_ == pass_ and root.block.component == component:
+                if path:
+                    yield from root.all(path)
+                else:
+                    yield root
+
+    def __iter__(self) -> Iterator[Seat]:
+        """Every seat but the blocks themselves, in order."""
+        for root in self.roots:
+            for child in root.children:
+                yield from child.walk()
+
+    def _root(self, block: Block) -> Seat:
+        known = self.catalog.component(block.component)
+        node = Node(block.component, None, block.children, block.origin)
+        root = Seat(block, node, None, known)
+        stack = [root]
+        while stack:
+            seat = stack.pop()
+            counts: dict[str, int] = {}
+            for child in seat.node.children:
+                counts[child.name] = counts.get(child.name, 0) + 1
+                below = Seat(block, child, seat, known)
+                below.shown = f"{seat.shown}/{_step(child, below.setting, counts[child.name])}".lstrip("/")
+                seat.children.append(below)
+            for name, count in counts.items():
+                if count > 1:
+                    _tell_apart([one for one in seat.children if one.node.name == name])
+            stack.extend(seat.children)
+        return root
+
+
+def _step(node: Node, setting: Setting | None, place: int) -> str:
+    if setting is None or setting.kind != "list":
+        return node.name
+    key = node.text(setting.key) if setting.key else None
+    return f"{node.name}[{visible(key) if key else place}]"
+
+
+def _tell_apart(seats: list[Seat]) -> None:
+    """Numbers siblings of one name that the catalog does not call a list."""
+    for number, seat in enumerate(seats, 1):
+        if not seat.shown.endswith("]"):
+            seat.shown += f"[{number}]"

@@ -1,0 +1,1 @@
+"""The languages of answer files: one folder each; nothing else knows their syntax."""

@@ -1,0 +1,147 @@
+"""What every family offers, and what its section modules are given to work with."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Protocol
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.seats import Seat, Seats
+from fairledger.model.finding import Finding, finding_at
+from fairledger.model.places import Origin, Place
+from fairledger.model.sheet import Block, Node, Sheet, SheetBuilder
+from fairledger.model.target import Facts, Limits, Target
+from fairledger.profiles.intent import FieldPath, Intent
+
+
+class Reading(Struct, frozen=True):
+    """An answer file, read."""
+
+    sheet: Sheet
+    findings: tuple[Finding, ...]
+    """What is wrong with the file as such; the sheet holds what could be read all the same."""
+    hints: dict[str, str]
+    """What the file says of its target: ``image``, ``arch``, ..."""
+
+
+class Route(Struct, frozen=True, kw_only=True):
+    """A way for the file to reach the installer."""
+
+    name: str
+    file: str
+    """The name that the installer looks for, with folders below the output folder."""
+    goes: str
+    """Where the file must lie."""
+    typed: str = ""
+    """The command that is typed there, if any."""
+
+
+class Words:
+    """What translating a section needs: the target, the facts, and the sheet under construction."""
+
+    def __init__(self, intent: Intent, target: Target, facts: Facts, out: SheetBuilder) -> None:
+        self.intent = intent
+        self.target = target
+        self.facts = facts
+        self.out = out
+        self.findings: list[Finding] = []
+
+    def origin(self, *path: str | int) -> Origin:
+        """The origin of a field, marked with the section that translates it."""
+        return replace(self.intent.place(*path).origin, by=str(path[0]))
+
+    def cannot(self, path: FieldPath, what: str, why: str, instead: str) -> None:
+        """Says aloud what the target cannot express."""
+        message = f"{self.target.name} cannot express {what}: {why}"
+        self.findings.append(finding_at("not-expressible", "error", message, self.intent.place(*path), instead))
+
+    def field_error(self, path: FieldPath, message: str, hint: str) -> None:
+        """Says that a field's value makes no sense."""
+        self.findings.append(finding_at("field-value", "error", message, self.intent.place(*path), hint))
+
+
+class Reader:
+    """What recognising needs: the sheet by seats, and a record of what has been understood."""
+
+    def __init__(self, sheet: Sheet, catalog: Catalog, target: Target | None) -> None:
+        self.seats = Seats(sheet, catalog)
+        self.target = target
+        self.places: dict[FieldPath, Place] = {}
+        self._taken: set[int] = set()
+
+    def find(self, pass_: str, component: str, path: str) -> list[Seat]:
+        """Every seat at a path that nobody has taken yet."""
+        return [one for one in self.seats.find(pass_, component, path) if id(one.node) not in self._taken]
+
+    def first(self, pass_: str, component: str, path: str) -> Seat | None:
+        """The first of them."""
+        found = self.find(pass_, component, path)
+        return found[0] if found else None
+
+    def take(self, seat: Seat | None, *path: str | int, whole: bool = False) -> None:
+        """Notes that a seat (with ``whole``: and all below it) has been understood as the field at ``path``."""
+        if seat is None:
+            return
+        for one in seat.walk() if whole else (seat,):
+            self._taken.add(id(one.node))
+        if path:
+            self.places.setdefault(path, seat.place)
+
+    def remainder(self) -> Sheet:
+        """The sheet without what has been understood."""
+
+        def left(nodes: Iterable[Node]) -> tuple[Node, ...]:
+            kept = []
+            for node in nodes:
+                children = left(node.children)
+                if children or (not node.children and id(node) not in self._taken):
+                    kept.append(replace(node, children=children))
+            return tuple(kept)
+
+        blocks = [replace(block, children=left(block.children)) for block in self.seats.sheet.blocks]
+        rest = tuple(block for block, was in zip(blocks, self.seats.sheet.blocks, strict=True) if block.children or not was.children)
+        return replace(self.seats.sheet, blocks=rest)
+
+
+class Family(Protocol):
+    """A language of answer files."""
+
+    @property
+    def name(self) -> str:
+        """Its word, as in targets."""
+
+    @property
+    def suffixes(self) -> tuple[str, ...]:
+        """File names that are probably its own."""
+
+    def limits(self, target: Target | None) -> Limits:
+        """What its installer can and cannot do."""
+
+    def routes(self, target: Target) -> tuple[Route, ...]:
+        """Ways for a file to reach the installer, the usual one first."""
+
+    def read(self, data: bytes, file: str) -> Reading:
+        """Reads an answer file. Raises `FileTroubleError` if it is no text or too deep."""
+
+    def write(self, sheet: Sheet, target: Target) -> bytes:
+        """The answer file of a sheet without open placeholders and secrets. Raises `ContentError`."""
+
+    def settle(self, sheet: Sheet, facts: Facts) -> Sheet:
+        """Last touches to a sheet that a draft came to, such as the architecture of its components."""
+
+    def guess(self, reading: Reading) -> tuple[Target, str] | None:
+        """The target that a file was probably made for, and what says so."""
+
+    def conceal(self, block: Block, way: tuple[Node, ...], secret: str) -> str:
+        """How a secret is written into the node at the end of ``way``."""
+
+    def readable(self, block: Block, way: tuple[Node, ...]) -> bool:
+        """Whether a secret in the node at the end of ``way`` stands readable in the answer file."""
+
+    def hides(self, setting_parent: str, component: str) -> bool:
+        """Whether the family has an encoding for secrets in that group of settings."""
+
+

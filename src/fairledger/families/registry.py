@@ -1,0 +1,30 @@
+"""The families by name, imported when they are used."""
+
+from __future__ import annotations
+
+from functools import cache
+from importlib import import_module
+
+from fairledger.families.interface import Family
+
+FAMILIES = ("windows",)
+"""Each is a package of this room that holds ``FAMILY``."""
+
+
+@cache
+def family_named(name: str) -> Family:
+    """The family of that word."""
+    found: Family = import_module(f"fairledger.families.{name}").FAMILY
+    return found
+
+
+def family_of_file(data: bytes, file_name: str) -> str:
+    """The family whose file this probably is, by its first characters, else by its name.
+
+    Each family's module ``sniff`` has ``score(data, file_name) -> int``; the highest wins.
+    """
+    scores = [
+        (import_module(f"fairledger.families.{name}.sniff").score(data, file_name), -at, name)
+        for at, name in enumerate(FAMILIES)
+    ]
+    return max(scores)[2]

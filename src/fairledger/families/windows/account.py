@@ -1,0 +1,219 @@
+"""Accounts and automatic sign-in in the words of Windows setup."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+from msgspec.structs import replace
+
+from fairledger.catalog.seats import Seat
+from fairledger.families.interface import Reader, Words
+from fairledger.families.windows.commands import (
+    AS_SYSTEM,
+    FIRST_SIGN_IN,
+    add_command,
+    commands_at,
+    powershell,
+    unquoted,
+)
+from fairledger.families.windows.fields import number_of, password_of, text_of, truth_of
+from fairledger.families.windows.names import SHELL
+from fairledger.model.places import Origin
+from fairledger.model.sheet import Branch
+from fairledger.model.values import SecretRef, Text, join, parse_text, split
+from fairledger.profiles.account import Account, Administrator, LocalAccount, SignIn
+
+_LOCAL = "UserAccounts/LocalAccounts/LocalAccount"
+_ADMINISTRATOR = "UserAccounts/AdministratorPassword"
+_FIELDS = (("name", "Name"), ("display_name", "DisplayName"), ("description", "Description"))
+_SWITCH = {
+    True: "Get-LocalUser | Where-Object SID -Like 'S-1-5-21-*-500' | Enable-LocalUser",
+    False: "Get-LocalUser | Where-Object SID -Like 'S-1-5-21-*-500' | Disable-LocalUser",
+}
+"""The built-in administrator by its well-known identifier: its name changes with the display language."""
+_SETS = re.compile(
+    r"powershell\.exe -NoProfile -Command \"Set-LocalUser -Name '((?:[^']|'')*)' "
+    r"(?:-PasswordNeverExpires \$(true|false)|-AccountExpires '((?:[^']|'')*)')\"",
+    re.DOTALL,
+)
+
+
+def canonical(value: Account, words: Words) -> Account | None:  # noqa: ARG001
+    """What comes back: asking leaves no trace, and the sign-in's password is usually the account's."""
+    sign_in = value.sign_in
+    if sign_in is not None:
+        own, made_here = _password_here(value, sign_in.account)
+        if made_here and sign_in.password == own:
+            sign_in = replace(sign_in, password=None)
+    admin = value.administrator if value.administrator != Administrator() else None
+    made = Account(local=value.local, administrator=admin, sign_in=sign_in)
+    return made if made != Account() else None
+
+
+def translate(value: Account, words: Words) -> None:
+    """Accounts at the first start; what setup has no setting for is done by commands."""
+    for at, account in enumerate(value.local):
+        _translate_local(account, ("account", "local", at), words)
+    admin = value.administrator
+    if admin is not None and admin.password is not None:
+        origin = words.origin("account", "administrator", "password")
+        shell = words.out.block("oobeSystem", SHELL, origin)
+        _put_password(shell.child("UserAccounts", origin), "AdministratorPassword", admin.password, origin)
+    if admin is not None and admin.enabled is not None:
+        origin = words.origin("account", "administrator", "enabled")
+        about = f"Built-in administrator {'on' if admin.enabled else 'off'}"
+        add_command(words, AS_SYSTEM, powershell(_SWITCH[admin.enabled]), about, origin)
+    if value.sign_in is not None:
+        _translate_sign_in(value, value.sign_in, words)
+
+
+def _translate_local(account: LocalAccount, path: tuple[str | int, ...], words: Words) -> None:
+    origin = words.origin(*path)
+    item = words.out.block("oobeSystem", SHELL, origin).add(_LOCAL, origin)
+    for field, setting in _FIELDS:
+        text = getattr(account, field)
+        if text is not None:
+            item.put(setting, text, words.origin(*path, field))
+    if account.groups:
+        item.put("Group", join(account.groups, ";"), words.origin(*path, "groups"))
+    if account.password is not None:
+        if account.password.form == "hash":
+            why = "it needs the password itself, not a hash of it"
+            words.cannot((*path, "password"), "a hashed password", why, 'refer to the password with form = "plain"')
+        else:
+            _put_password(item, "Password", account.password, words.origin(*path, "password"))
+    if account.password_expires is not None:
+        never = "false" if account.password_expires else "true"
+        line = powershell("Set-LocalUser -Name ", account.name, f" -PasswordNeverExpires ${never}")
+        about = "Password expires" if account.password_expires else "Password never expires"
+        add_command(words, FIRST_SIGN_IN, line, about, words.origin(*path, "password_expires"))
+    if account.expires is not None:
+        line = powershell("Set-LocalUser -Name ", account.name, " -AccountExpires ", account.expires)
+        add_command(words, FIRST_SIGN_IN, line, "Last day of the account", words.origin(*path, "expires"))
+
+
+def _translate_sign_in(value: Account, sign_in: SignIn, words: Words) -> None:
+    origin = words.origin("account", "sign_in")
+    shell = words.out.block("oobeSystem", SHELL, origin)
+    shell.put("AutoLogon/Enabled", "true", origin)
+    if sign_in.account is not None:
+        shell.put("AutoLogon/Username", sign_in.account, words.origin("account", "sign_in", "account"))
+    if sign_in.domain is not None:
+        shell.put("AutoLogon/Domain", sign_in.domain, words.origin("account", "sign_in", "domain"))
+    if sign_in.count is not None:
+        count = str(sign_in.count) if isinstance(sign_in.count, int) else sign_in.count
+        shell.put("AutoLogon/LogonCount", count, words.origin("account", "sign_in", "count"))
+    own, made_here = _password_here(value, sign_in.account)
+    secret = sign_in.password or own
+    if secret is not None and secret.form == "plain":
+        _put_password(shell.child("AutoLogon", origin), "Password", secret, origin)
+    elif secret is None and made_here:
+        shell.put("AutoLogon/Password/Value", "", origin)
+        shell.put("AutoLogon/Password/PlainText", "true", origin)
+
+
+def _put_password(above: Branch, group: str, secret: SecretRef, origin: Origin) -> None:
+    above.put(f"{group}/Value", secret, origin)
+    above.put(f"{group}/PlainText", "false", origin)
+
+
+def _password_here(value: Account, name: Text | None) -> tuple[SecretRef | None, bool]:
+    """The password that an account gets in this very section, and whether it is made or set there."""
+    for account in value.local:
+        if _folded(account.name) == _folded(name):
+            return account.password, True
+    if value.administrator is not None and _folded(name) == "administrator":
+        return value.administrator.password, True
+    return None, False
+
+
+def _folded(name: Text | None) -> object:
+    return name.casefold() if isinstance(name, str) else name
+
+
+def recognise(reader: Reader) -> Account | None:
+    """Accounts, and the commands that belong to them."""
+    local = [
+        _recognise_local(reader, seat, at)
+        for at, seat in enumerate(one for one in reader.find("oobeSystem", SHELL, _LOCAL) if text_of(one.child("Name")))
+    ]
+    _recognise_sets(reader, local)
+    admin: dict[str, Any] = {}
+    group = reader.first("oobeSystem", SHELL, _ADMINISTRATOR)
+    if password_of(group) is not None:
+        admin["password"] = password_of(group)
+        reader.take(group, "account", "administrator", "password", whole=True)
+    for item, line in commands_at(reader, AS_SYSTEM):
+        for state, script in _SWITCH.items():
+            if line == powershell(script) and "enabled" not in admin:
+                admin["enabled"] = state
+                reader.take(item, "account", "administrator", "enabled", whole=True)
+    account = Account(
+        local=tuple(LocalAccount(**one) for one in local),
+        administrator=Administrator(**admin) if admin else None,
+    )
+    account = replace(account, sign_in=_recognise_sign_in(reader, account))
+    return account if account != Account() else None
+
+
+def _recognise_local(reader: Reader, seat: Seat, at: int) -> dict[str, Any]:
+    path = ("account", "local", at)
+    reader.places[path] = seat.place
+    fields: dict[str, Any] = {}
+    for field, setting in _FIELDS:
+        text = text_of(seat.child(setting))
+        if text is not None:
+            fields[field] = text
+            reader.take(seat.child(setting), *path, field)
+    group = seat.child("Group")
+    groups = text_of(group)
+    if groups:
+        fields["groups"] = split(groups, ";")
+        reader.take(group, *path, "groups")
+    password = seat.child("Password")
+    if password_of(password) is not None:
+        fields["password"] = password_of(password)
+        reader.take(password, *path, "password", whole=True)
+    return fields
+
+
+def _recognise_sets(reader: Reader, local: list[dict[str, Any]]) -> None:
+    for item, line in commands_at(reader, FIRST_SIGN_IN):
+        match = _SETS.fullmatch(line)
+        name = parse_text(unquoted(match[1])) if match else None
+        at = next((at for at, one in enumerate(local) if match and one["name"] == name), None)
+        if match is None or at is None:
+            continue
+        field = "password_expires" if match[2] else "expires"
+        if field in local[at]:
+            continue
+        local[at][field] = match[2] == "false" if match[2] else parse_text(unquoted(match[3]))
+        reader.take(item, "account", "local", at, field, whole=True)
+
+
+def _recognise_sign_in(reader: Reader, account: Account) -> SignIn | None:
+    group = reader.first("oobeSystem", SHELL, "AutoLogon")
+    if group is None or truth_of(group.child("Enabled")) is not True:
+        return None
+    path = ("account", "sign_in")
+    reader.take(group, *path)
+    reader.take(group.child("Enabled"))
+    fields: dict[str, Any] = {}
+    for field, setting in (("account", "Username"), ("domain", "Domain")):
+        text = text_of(group.child(setting))
+        if text is not None:
+            fields[field] = text
+            reader.take(group.child(setting), *path, field)
+    count = number_of(group.child("LogonCount"))
+    if count is not None:
+        fields["count"] = count
+        reader.take(group.child("LogonCount"), *path, "count")
+    password = group.child("Password")
+    own, made_here = _password_here(account, fields.get("account"))
+    secret = password_of(password)
+    if password is not None and (secret is not None or (made_here and own is None)):
+        reader.take(password, *path, "password", whole=True)
+        if not (made_here and secret == own):
+            fields["password"] = secret
+    return SignIn(**fields)

@@ -1,0 +1,84 @@
+"""Requirement bypasses: a table (bypass.toml) of commands and answers, with the builds for which each works."""
+
+from __future__ import annotations
+
+import tomllib
+from functools import cache
+from pathlib import Path
+
+import msgspec
+from msgspec import Struct
+
+from fairledger.families.interface import Reader, Words
+from fairledger.families.windows.commands import MOMENTS, add_command, commands_at, registry_form
+from fairledger.profiles.bypass import Bypass
+
+
+class Way(Struct, frozen=True, kw_only=True, rename={"pass_": "pass"}):
+    """One way past one requirement."""
+
+    about: str
+    note: str = ""
+    since: str = ""
+    """First build for which it works."""
+    until: str = ""
+    """Last build for which it works."""
+    moment: str = ""
+    command: str = ""
+    pass_: str = ""
+    component: str = ""
+    setting: str = ""
+    value: str = ""
+
+    def works_for(self, build: str) -> bool:
+        """Whether the way works for a build; unknown builds are given the benefit of the doubt."""
+        if not build.isdecimal():
+            return True
+        number = int(build)
+        return (not self.since or number >= int(self.since)) and (not self.until or number <= int(self.until))
+
+
+@cache
+def ways() -> dict[str, Way]:
+    """The table, by field."""
+    text = (Path(__file__).parent / "bypass.toml").read_text(encoding="utf-8")
+    return msgspec.convert(tomllib.loads(text), dict[str, Way])
+
+
+def canonical(value: Bypass, words: Words) -> Bypass | None:
+    """Only what is switched off, and only where that works."""
+    kept = {name: True for name, way in ways().items() if getattr(value, name) and way.works_for(words.target.build)}
+    return Bypass(**kept) if kept else None
+
+
+def translate(value: Bypass, words: Words) -> None:
+    """Commands while setup runs and before the first start, and a hidden page."""
+    for name, way in ways().items():
+        if not getattr(value, name):
+            continue
+        origin = words.origin("bypass", name)
+        if not way.works_for(words.target.build):
+            span = f"it works from build {way.since}" + (f" to {way.until}" if way.until else " on")
+            words.cannot(("bypass", name), f"bypass.{name}", span, "leave it out for this target")
+        elif way.command:
+            add_command(words, MOMENTS[way.moment], way.command, way.about, origin)
+        else:
+            words.out.block(way.pass_, way.component, origin).put(way.setting, way.value, origin)
+
+
+def recognise(reader: Reader) -> Bypass | None:
+    """The same commands, in whatever spelling."""
+    found = {}
+    for name, way in ways().items():
+        if way.command:
+            wanted = registry_form(way.command)
+            for item, line in commands_at(reader, MOMENTS[way.moment]):
+                if registry_form(line) == wanted:
+                    found[name] = True
+                    reader.take(item, "bypass", name, whole=True)
+        else:
+            seat = reader.first(way.pass_, way.component, way.setting)
+            if seat is not None and seat.text == way.value:
+                found[name] = True
+                reader.take(seat, "bypass", name)
+    return Bypass(**found) if found else None

@@ -1,0 +1,81 @@
+"""Commands that translations generate, and finding them again.
+
+Values stand in PowerShell's single quotes, in which only the quote itself means anything.
+"""
+
+from __future__ import annotations
+
+import re
+
+from msgspec import Struct
+
+from fairledger.catalog.seats import Seat
+from fairledger.families.interface import Reader, Words
+from fairledger.families.windows.names import DEPLOYMENT, SETUP, SHELL
+from fairledger.model.places import Origin
+from fairledger.model.values import SecretRef, Text, concat, escaped
+
+
+class Moment(Struct, frozen=True):
+    """When setup runs commands, and where they stand."""
+
+    pass_: str
+    component: str
+    list_path: str
+    line: str
+    """Name of the setting that holds the command line."""
+
+
+IN_SETUP = Moment("windowsPE", SETUP, "RunSynchronous/RunSynchronousCommand", "Path")
+AS_SYSTEM = Moment("specialize", DEPLOYMENT, "RunSynchronous/RunSynchronousCommand", "Path")
+FIRST_SIGN_IN = Moment("oobeSystem", SHELL, "FirstLogonCommands/SynchronousCommand", "CommandLine")
+MOMENTS = {"setup": IN_SETUP, "system": AS_SYSTEM, "first-sign-in": FIRST_SIGN_IN}
+
+_HIVES = {"hkey_local_machine": "hklm", "hkey_users": "hku", "hkey_current_user": "hkcu"}
+
+
+def add_command(words: Words, moment: Moment, line: Text, about: str, origin: Origin) -> None:
+    """Appends a command at a moment; its order is numbered later."""
+    block = words.out.block(moment.pass_, moment.component, origin)
+    item = block.add(moment.list_path, origin)
+    item.put(moment.line, line, origin)
+    item.put("Description", about, origin)
+
+
+def powershell(before: str, *quoted_and_after: Text) -> Text:
+    """A PowerShell command line: every second part is put into single quotes and made safe for them."""
+    parts: list[Text] = [f'powershell.exe -NoProfile -Command "{before}']
+    for at, part in enumerate(quoted_and_after):
+        parts += [part] if at % 2 else ["'", escaped(part, "powershell"), "'"]
+    return concat(*parts, '"')
+
+
+def unquoted(text: str) -> str:
+    """What stands between PowerShell's single quotes."""
+    return re.sub(r"(['‘’‚‛])\1", r"\1", text)
+
+
+def commands_at(reader: Reader, moment: Moment) -> list[tuple[Seat, str]]:
+    """The commands at a moment that nobody has taken, with their lines (placeholders as ``${name}``)."""
+    found = []
+    for item in reader.find(moment.pass_, moment.component, moment.list_path):
+        line = item.child(moment.line)
+        if line is not None and line.value is not None and not isinstance(line.value, SecretRef):
+            found.append((item, str(line.value)))
+    return found
+
+
+def registry_form(line: str) -> str:
+    """A ``reg add`` command in one spelling, so that ways of writing the same thing compare equal."""
+    words = re.findall(r'"[^"]*"|\S+', line)
+    folded = [word.strip('"').lower() for word in words]
+    while folded[:1] in (["cmd"], ["cmd.exe"]) or folded[:1] == ["/c"]:
+        folded = folded[1:]
+    if folded[:1] == ["reg.exe"]:
+        folded[0] = "reg"
+    if folded[:2] != ["reg", "add"] or len(folded) < 3:
+        return line
+    hive, _, rest = folded[2].partition("\\")
+    pairs = sorted(f"{folded[at]} {folded[at + 1]}" for at in range(3, len(folded) - 1) if folded[at] in ("/v", "/t", "/d"))
+    pairs = [pair.replace("/d 0x1", "/d 1") if pair.startswith("/d 0x") else pair for pair in pairs]
+    return " ".join(["reg add", f"{_HIVES.get(hive, hive)}\\{rest}", *pairs])

@@ -1,0 +1,357 @@
+"""Disks and partitions in the words of Windows setup.
+
+Setup numbers the partitions of a disk from 1 in the order in which they are made, and the answers that
+change a partition or name the install target count with those numbers.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from msgspec.structs import replace
+
+from fairledger.catalog.seats import Seat
+from fairledger.families.interface import Reader, Words
+from fairledger.families.windows.fields import number_of, text_of, truth_of
+from fairledger.families.windows.names import SETUP
+from fairledger.model.places import Origin
+from fairledger.model.sheet import Branch
+from fairledger.model.size import Size
+from fairledger.model.values import Template, Text
+from fairledger.profiles.disk import Disk, Partition
+
+_CONFIG = "DiskConfiguration"
+_IMAGE = "ImageInstall/OSImage"
+_TYPES = {"firmware": "EFI", "reserved": "MSR"}
+_FORMATS = {"firmware": "fat32", "reserved": None}
+RECOVERY_GPT = "de94bba4-06d1-4d40-a16a-bfd50179d6ac"
+RECOVERY_MBR = "0x27"
+
+
+def canonical(value: tuple[Disk, ...], words: Words) -> tuple[Disk, ...] | None:
+    """What setup's disk settings can hold."""
+    if any(disk.fate == "ask" for disk in value):
+        return (Disk(fate="ask"),)
+    disks = []
+    taken = False
+    for disk in value:
+        made = _canonical_disk(disk, words.facts.disk_mib, taken=taken)
+        taken = taken or made.install_to is not None or _target(made.partition) is not None
+        disks.append(made)
+    return tuple(disks) or None
+
+
+def _canonical_disk(disk: Disk, disk_mib: int | None, *, taken: bool) -> Disk:
+    parts: list[Partition] = []
+    for part in disk.partition:
+        if part.role != "swap":
+            seen = taken or any(one.role == "system" for one in parts)
+            parts.append(_canonical_part(part, disk_mib, second=seen))
+    install = disk.install_to
+    numbers = _numbers(tuple(parts))
+    if any(one.role == "system" for one in parts):
+        install = None
+    elif isinstance(install, int) and install in numbers:
+        at = numbers.index(install)
+        if parts[at].role not in _TYPES:
+            parts[at], install = replace(parts[at], role="system"), None
+    elif taken:
+        install = None
+    which = disk.which
+    return Disk(
+        which=which,
+        fate=disk.fate,
+        table=_table(tuple(parts)),
+        partition=tuple(parts),
+        install_to=install,
+    )
+
+
+def _canonical_part(part: Partition, disk_mib: int | None, *, second: bool) -> Partition:
+    role = "data" if part.role == "system" and second else part.role
+    role = "boot" if role == "data" and part.active else role
+    if role == "reserved" and part.made:
+        return Partition(role=role, size=_mib(part.size, disk_mib), grow=part.grow)
+    return Partition(
+        role=role,
+        size=_mib(part.size, disk_mib) if part.made else None,
+        grow=part.grow,
+        format=part.format or (_FORMATS.get(role, "ntfs") if part.made else None),
+        label=part.label,
+        letter=part.letter,
+        active=part.active or role == "boot",
+        number=None if part.made else part.number,
+        made=part.made,
+    )
+
+
+def _mib(size: Any, disk_mib: int | None) -> Any:
+    if not isinstance(size, Size):
+        return size
+    known = size.resolved(disk_mib)
+    return Size(mib=known) if known is not None else None
+
+
+def _table(parts: tuple[Partition, ...]) -> Any:
+    if any(part.role in _TYPES for part in parts):
+        return "gpt"
+    return "mbr" if any(part.active for part in parts) else None
+
+
+def _numbers(parts: tuple[Partition, ...]) -> list[int | None]:
+    """Each partition's number: made ones count from 1, others say theirs."""
+    out: list[int | None] = []
+    made = 0
+    for part in parts:
+        made += part.made
+        out.append(made if part.made else part.number)
+    return out
+
+
+def _target(parts: tuple[Partition, ...]) -> int | None:
+    numbers = _numbers(parts)
+    return next((numbers[at] for at, part in enumerate(parts) if part.role == "system"), None)
+
+
+def translate(value: tuple[Disk, ...], words: Words) -> None:
+    """Disks, and the partition that receives the system."""
+    asking = next((at for at, disk in enumerate(value) if disk.fate == "ask"), None)
+    if asking is not None:
+        origin = words.origin("disk", asking, "fate")
+        words.out.block("windowsPE", SETUP, origin).put(f"{_CONFIG}/WillShowUI", "Always", origin)
+        if len(value) > 1:
+            why = "the page for one disk lets the person choose among all of them"
+            words.cannot(("disk", asking, "fate"), "asking about one disk of several", why, "ask, or lay out, all disks")
+        return
+    installed = False
+    for at, disk in enumerate(value):
+        installed = _translate_disk(disk, at, words, installed=installed)
+
+
+def _translate_disk(disk: Disk, at: int, words: Words, *, installed: bool) -> bool:
+    origin = words.origin("disk", at)
+    block = words.out.block("windowsPE", SETUP, origin)
+    parts = tuple(part for part in disk.partition if part.role != "swap")
+    for place, part in enumerate(disk.partition):
+        if part.role == "swap":
+            why = "it keeps its page file on an ordinary volume"
+            words.cannot(("disk", at, "partition", place), "a swap partition", why, "take the partition out")
+    if parts or disk.fate == "wipe" or disk.install_to is None:
+        item = block.add(f"{_CONFIG}/Disk", origin)
+        item.put("DiskID", _said(disk.which), words.origin("disk", at, "which"))
+        item.put("WillWipeDisk", "true" if disk.fate == "wipe" else "false", words.origin("disk", at, "fate"))
+        kept = [place for place, part in enumerate(disk.partition) if part.role != "swap"]
+        numbers = _numbers(parts)
+        for place, part, number in zip(kept, parts, numbers, strict=True):
+            _translate_part(part, number, ("disk", at, "partition", place), item, words)
+    target = _target(parts)
+    if sum(part.role == "system" for part in parts) > 1 or (installed and target is not None):
+        hint = "give one partition the role system, the others data"
+        words.field_error(("disk", at), "more than one partition is to receive the system", hint)
+    if installed or (target is None and disk.install_to is None):
+        return installed
+    if target is None and disk.install_to == "any":
+        block.put(f"{_IMAGE}/InstallToAvailablePartition", "true", words.origin("disk", at, "install_to"))
+        return True
+    told: Text = str(target) if target is not None else _said(disk.install_to)
+    block.put(f"{_IMAGE}/InstallTo/DiskID", _said(disk.which), origin)
+    block.put(f"{_IMAGE}/InstallTo/PartitionID", told, origin)
+    return True
+
+
+def _translate_part(
+    part: Partition, number: int | None, path: tuple[str | int, ...], item: Branch, words: Words
+) -> None:
+    origin = words.origin(*path)
+
+    def of(field: str) -> Origin:
+        return words.origin(*path, field)
+
+    if part.made:
+        made = item.add("CreatePartitions/CreatePartition", origin)
+        made.put("Order", str(number), origin)
+        made.put("Type", _TYPES.get(part.role, "Primary"), of("role"))
+        size = _mib(part.size, words.facts.disk_mib)
+        if isinstance(part.size, Size) and size is None:
+            why = "setup wants MiB, and the disk's size is not known"
+            words.cannot((*path, "size"), f"a size of {part.size}", why, "state disk_size in [draft], or give the size in GiB")
+        if isinstance(size, Size):
+            made.put("Size", str(size.mib), of("size"))
+        elif isinstance(size, Template):
+            made.put("Size", size, of("size"))
+        if part.grow:
+            made.put("Extend", "true", of("grow"))
+    elif number is None:
+        words.field_error(path, "a partition that is not made needs its number", "add number = 1, or the like")
+        return
+    if part.role == "reserved" and part.made:
+        for field in ("format", "label", "letter"):
+            if getattr(part, field) is not None:
+                told = f"a {field} for the reserved partition"
+                words.cannot((*path, field), told, "it has no file system", f"leave {field} out")
+        return
+    changed = _changes(part, item, words, of)
+    if changed:
+        change = item.add("ModifyPartitions/ModifyPartition", origin)
+        places = [child for child in item.child("ModifyPartitions", origin).children]
+        change.put("Order", str(len(places)), origin)
+        change.put("PartitionID", str(number), origin)
+        for setting, text, where in changed:
+            change.put(setting, text, where)
+
+
+def _changes(part: Partition, item: Branch, words: Words, of: Any) -> list[tuple[str, Text, Origin]]:
+    form = part.format or (_FORMATS.get(part.role, "ntfs") if part.made else None)
+    out: list[tuple[str, Text, Origin]] = []
+    if form:
+        out.append(("Format", form.upper(), of("format")))
+    if part.label is not None:
+        out.append(("Label", part.label, of("label")))
+    if part.letter is not None:
+        out.append(("Letter", part.letter, of("letter")))
+    if part.active or part.role == "boot":
+        out.append(("Active", "true", of("active")))
+    if part.role == "recovery":
+        made = item.child("CreatePartitions", of("role")).children if part.made else []
+        gpt = any(one.value in _TYPES.values() for row in made for one in row.children if one.name == "Type")
+        firmware = words.facts.firmware
+        out.append(("TypeID", RECOVERY_GPT if gpt or firmware == "uefi" else RECOVERY_MBR, of("role")))
+    if part.grow and not part.made:
+        out.append(("Extend", "true", of("grow")))
+    return out
+
+
+def _said(value: int | Template | str | None) -> Text:
+    return value if isinstance(value, Template) else str(value)
+
+
+def recognise(reader: Reader) -> tuple[Disk, ...] | None:
+    """Disks as the file lays them out, faulty or not."""
+    disks = [
+        _recognise_disk(reader, seat, at)
+        for at, seat in enumerate(reader.find("windowsPE", SETUP, f"{_CONFIG}/Disk"))
+    ]
+    shown = reader.first("windowsPE", SETUP, f"{_CONFIG}/WillShowUI")
+    if not disks and shown is not None and shown.text == "Always":
+        reader.take(shown, "disk", 0, "fate")
+        disks.append(Disk(fate="ask"))
+    _recognise_install(reader, disks)
+    found = tuple(replace(disk, table=_table(disk.partition)) for disk in disks)
+    return found or None
+
+
+def _recognise_disk(reader: Reader, seat: Seat, at: int) -> Disk:
+    reader.places[("disk", at)] = seat.place
+    which = number_of(seat.child("DiskID"))
+    if which is not None:
+        reader.take(seat.child("DiskID"), "disk", at, "which")
+    wipe = truth_of(seat.child("WillWipeDisk"))
+    if wipe is not None:
+        reader.take(seat.child("WillWipeDisk"), "disk", at, "fate")
+    reader.take(seat)
+    made = _in_order(seat.all("CreatePartitions/CreatePartition"))
+    changes = _in_order(seat.all("ModifyPartitions/ModifyPartition"))
+    fields = [_recognise_made(reader, one, ("disk", at, "partition", place)) for place, one in enumerate(made)]
+    changed: set[int] = set()
+    for change in changes:
+        number = number_of(change.child("PartitionID"))
+        if not isinstance(number, int) or number in changed:
+            continue
+        changed.add(number)
+        if not 1 <= number <= len(made):
+            path = ("disk", at, "partition", len(fields))
+            reader.places[path] = change.place
+            fields.append({"made": False, "number": number})
+        else:
+            path = ("disk", at, "partition", number - 1)
+        place = number - 1 if number <= len(made) and number >= 1 else len(fields) - 1
+        _recognise_change(reader, change, path, fields[place])
+    parts = tuple(Partition(**one) for one in fields)
+    return Disk(which=0 if which is None else which, fate="wipe" if wipe else "keep", partition=parts)
+
+
+def _in_order(seats: Any) -> list[Seat]:
+    rows = list(seats)
+
+    def order(seat: Seat) -> int:
+        number = number_of(seat.child("Order"))
+        return number if isinstance(number, int) else len(rows) + 1
+
+    return sorted(rows, key=order)
+
+
+def _recognise_made(reader: Reader, seat: Seat, path: tuple[str | int, ...]) -> dict[str, Any]:
+    reader.places[path] = seat.place
+    fields: dict[str, Any] = {"role": "data"}
+    kind = (seat.child("Type").text or "").strip() if seat.child("Type") else ""  # type: ignore[union-attr]
+    role = next((role for role, name in _TYPES.items() if name == kind), None)
+    if role or kind == "Primary":
+        fields["role"] = role or "data"
+        reader.take(seat.child("Type"), *path, "role")
+    size = number_of(seat.child("Size"))
+    if size is not None:
+        fields["size"] = Size(mib=size) if isinstance(size, int) else size
+        reader.take(seat.child("Size"), *path, "size")
+    if truth_of(seat.child("Extend")) is not None:
+        fields["grow"] = truth_of(seat.child("Extend"))
+        reader.take(seat.child("Extend"), *path, "grow")
+    reader.take(seat.child("Order"))
+    return fields
+
+
+def _recognise_change(reader: Reader, seat: Seat, path: tuple[str | int, ...], fields: dict[str, Any]) -> None:
+    reader.take(seat.child("Order"))
+    reader.take(seat.child("PartitionID"), *path, "number")
+    form = (text_of(seat.child("Format")) or "")
+    if form in ("NTFS", "FAT32"):
+        fields["format"] = str(form).lower()
+        reader.take(seat.child("Format"), *path, "format")
+    for field, setting in (("label", "Label"), ("letter", "Letter")):
+        text = text_of(seat.child(setting))
+        if text is not None:
+            fields[field] = text
+            reader.take(seat.child(setting), *path, field)
+    if truth_of(seat.child("Active")) is not None:
+        fields["active"] = truth_of(seat.child("Active"))
+        reader.take(seat.child("Active"), *path, "active")
+    if truth_of(seat.child("Extend")) is not None and not fields.get("made", True):
+        fields["grow"] = truth_of(seat.child("Extend"))
+        reader.take(seat.child("Extend"), *path, "grow")
+    kind = text_of(seat.child("TypeID"))
+    if isinstance(kind, str) and kind.strip("{} ").lower() in (RECOVERY_GPT, RECOVERY_MBR):
+        fields["role"] = "recovery"
+        reader.take(seat.child("TypeID"), *path, "role")
+    elif fields.get("active") and fields.get("role", "data") == "data":
+        fields["role"] = "boot"
+
+
+def _recognise_install(reader: Reader, disks: list[Disk]) -> None:
+    """Who receives the system: a partition by its role, else by a number that may point nowhere."""
+    any_one = reader.first("windowsPE", SETUP, f"{_IMAGE}/InstallToAvailablePartition")
+    if truth_of(any_one):
+        if not disks:
+            disks.append(Disk())
+        disks[0] = replace(disks[0], install_to="any")
+        reader.take(any_one, "disk", 0, "install_to")
+    group = reader.first("windowsPE", SETUP, f"{_IMAGE}/InstallTo")
+    disk_seat = group.child("DiskID") if group else None
+    part_seat = group.child("PartitionID") if group else None
+    which, number = number_of(disk_seat), number_of(part_seat)
+    if which is None or number is None:
+        return
+    at = next((at for at, disk in enumerate(disks) if disk.which == which), None)
+    if at is None:
+        disks.append(Disk(which=which))
+        at = len(disks) - 1
+    disk = disks[at]
+    numbers = _numbers(disk.partition)
+    place = numbers.index(number) if number in numbers else None  # type: ignore[arg-type]
+    reader.take(disk_seat)
+    reader.take(part_seat, "disk", at, "install_to")
+    reader.take(group)
+    if place is not None and disk.partition[place].role in ("data", "boot", "recovery"):
+        parts = list(disk.partition)
+        parts[place] = replace(parts[place], role="system")
+        disks[at] = replace(disk, partition=tuple(parts))
+    else:
+        disks[at] = replace(disk, install_to=number)

@@ -1,0 +1,115 @@
+"""What the family offers to the rest of the program."""
+
+from __future__ import annotations
+
+from functools import cache
+
+from msgspec.structs import replace
+
+from fairledger.catalog.targets import all_targets
+from fairledger.families.interface import Reading, Route
+from fairledger.families.windows.passwords import encode
+from fairledger.model.sheet import Block, Node, Sheet
+from fairledger.model.target import Facts, Limits, Target
+
+_STICK = "the top folder of the stick that setup starts from"
+_SYSPREP = r"C:\Windows\System32\Sysprep"
+
+ROUTES = (
+    Route(name="stick", file="autounattend.xml", goes=_STICK),
+    Route(name="disc", file="autounattend.xml", goes="the top folder of the disc or ISO image that setup starts from"),
+    Route(
+        name="share",
+        file="unattend.xml",
+        goes="the share, or any drive that setup can reach",
+        typed=r"setup.exe /unattend:DRIVE:\unattend.xml",
+    ),
+    Route(
+        name="generalise",
+        file="unattend.xml",
+        goes=rf"{_SYSPREP} on the reference machine",
+        typed=rf"{_SYSPREP}\sysprep.exe /generalize /oobe /shutdown /unattend:{_SYSPREP}\unattend.xml",
+    ),
+    Route(name="plain", file="unattend.xml", goes="wherever you want it; setup does not look for it by itself"),
+)
+
+_HIDING = ("Password", "AdministratorPassword", "OfflineAdministratorPassword")
+"""Groups whose ``PlainText`` may be false."""
+
+_LIMITS = Limits(
+    machine_name_length=15,
+    one_growing_partition_last=True,
+    grow_excludes_size=True,
+    drive_letters=True,
+    installs_to_stated_partition=True,
+    sign_in_count=True,
+    licence_must_be_accepted=True,
+    product_key_pattern=r"[A-Za-z0-9]{5}(-[A-Za-z0-9]{5}){4}",
+    firmware_partition_for=("uefi",),
+    active_partition_for=("bios",),
+    account_name_length=20,
+    account_name_forbids='"/\\[]:;|=,+*?<>@',
+)
+
+
+class Windows:
+    """The family ``windows``."""
+
+    name = "windows"
+    suffixes = (".xml",)
+
+    def limits(self, target: Target | None) -> Limits:  # noqa: ARG002 - alike for all releases so far
+        """What setup can and cannot do."""
+        return _LIMITS
+
+    def routes(self, target: Target) -> tuple[Route, ...]:  # noqa: ARG002 - alike for all releases so far
+        """Ways for the file to reach setup."""
+        return ROUTES
+
+    def read(self, data: bytes, file: str) -> Reading:
+        """Reads an answer file."""
+        from fairledger.families.windows.read import FileReader
+
+        return FileReader(file).read(data)
+
+    def write(self, sheet: Sheet, target: Target) -> bytes:  # noqa: ARG002 - the form is the same for all
+        """The answer file."""
+        from fairledger.families.windows.write import write
+
+        return write(sheet)
+
+    def settle(self, sheet: Sheet, facts: Facts) -> Sheet:
+        """Gives every component the machine's architecture, where the draft named no other."""
+        return replace(
+            sheet,
+            blocks=tuple(
+                block if block.variant else replace(block, variant=facts.arch or "amd64") for block in sheet.blocks
+            ),
+        )
+
+    def guess(self, reading: Reading) -> tuple[Target, str] | None:
+        """The newest target whose images bear the name that the file asks for."""
+        image = reading.hints.get("image", "")
+        fitting = [one for one in _own_targets() if one.image_prefix and image.startswith(one.image_prefix)]
+        return (fitting[-1], f"it installs the image {image!r}") if fitting else None
+
+    def conceal(self, block: Block, way: tuple[Node, ...], secret: str) -> str:  # noqa: ARG002
+        """Encodes a password where its group says that it is not plain text."""
+        hidden = not self.readable(block, way)
+        return encode(secret, way[-2].name) if hidden else secret
+
+    def readable(self, block: Block, way: tuple[Node, ...]) -> bool:  # noqa: ARG002
+        """Whether a secret stands readable: unless its group says ``PlainText`` is false."""
+        if len(way) < 2 or way[-1].name != "Value":
+            return True
+        said = way[-2].text("PlainText")
+        return said is None or said.strip() != "false"
+
+    def hides(self, setting_parent: str, component: str) -> bool:  # noqa: ARG002
+        """Whether setup knows an encoding for passwords in that group."""
+        return setting_parent.rsplit("/", 1)[-1] in _HIDING
+
+
+@cache
+def _own_targets() -> tuple[Target, ...]:
+    return tuple(target for target in all_targets() if target.family == "windows")

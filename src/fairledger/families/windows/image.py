@@ -1,0 +1,68 @@
+"""The image in the words of Windows setup."""
+
+from __future__ import annotations
+
+from fairledger.families.interface import Reader, Words
+from fairledger.families.windows.fields import number_of, text_of
+from fairledger.families.windows.names import SETUP
+from fairledger.model.suggest import did_you_mean
+from fairledger.model.target import Target
+from fairledger.model.values import Text
+from fairledger.profiles.image import Image
+
+_LIST = "ImageInstall/OSImage/InstallFrom/MetaData"
+_NAME, _INDEX = "/IMAGE/NAME", "/IMAGE/INDEX"
+
+
+def canonical(value: Image, words: Words) -> Image | None:
+    """An edition by its short name where the target has it."""
+    made = Image(edition=_short(value.edition, words.target), index=value.index)
+    return made if made != Image() else None
+
+
+def translate(value: Image, words: Words) -> None:
+    """The image is chosen by its name, its index, or both."""
+    if value.edition is not None:
+        name = _whole(value.edition, words.target)
+        if isinstance(name, str) and not name.startswith(words.target.image_prefix):
+            editions = words.target.editions
+            hint = did_you_mean(name, editions) or "write an edition, or an image's whole name"
+            words.field_error(("image", "edition"), f"{words.target.name} has no edition {name!r}", hint)
+        _put(words, "edition", _NAME, name)
+    if value.index is not None:
+        _put(words, "index", _INDEX, str(value.index) if isinstance(value.index, int) else value.index)
+
+
+def recognise(reader: Reader) -> Image | None:
+    """Name and index, each once."""
+    fields: dict[str, object] = {}
+    for item in reader.find("windowsPE", SETUP, _LIST):
+        key, value = item.child("Key"), item.child("Value")
+        named = (key.text or "").strip().upper() if key else ""
+        if named == _NAME and "edition" not in fields and text_of(value):
+            fields["edition"] = _short(text_of(value), reader.target)
+            reader.take(value, "image", "edition")
+            reader.take(item, whole=True)
+        elif named == _INDEX and "index" not in fields and number_of(value) is not None:
+            fields["index"] = number_of(value)
+            reader.take(value, "image", "index")
+            reader.take(item, whole=True)
+    return Image(**fields) if fields else None  # type: ignore[arg-type]
+
+
+def _put(words: Words, field: str, key: str, value: Text) -> None:
+    origin = words.origin("image", field)
+    item = words.out.block("windowsPE", SETUP, origin).add(_LIST, origin)
+    item.put("Key", key, origin)
+    item.put("Value", value, origin)
+
+
+def _whole(edition: Text, target: Target) -> Text:
+    return target.image_prefix + edition if isinstance(edition, str) and edition in target.editions else edition
+
+
+def _short(name: Text | None, target: Target | None) -> Text | None:
+    if target is None or not isinstance(name, str):
+        return name
+    rest = name.removeprefix(target.image_prefix)
+    return rest if rest in target.editions else name

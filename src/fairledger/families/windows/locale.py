@@ -1,0 +1,188 @@
+"""Languages, formats, keyboards, time zone and home region in the words of Windows setup."""
+
+from __future__ import annotations
+
+import re
+
+from fairledger.catalog.seats import Seat
+from fairledger.catalog.values import (
+    find_language,
+    iana_zone,
+    keyboard_of,
+    language_number,
+    language_of,
+    values,
+    windows_zone,
+    windows_zones,
+)
+from fairledger.families.interface import Reader, Words
+from fairledger.families.windows.commands import FIRST_SIGN_IN, add_command, commands_at
+from fairledger.families.windows.names import INTERNATIONAL, INTERNATIONAL_PE, SHELL
+from fairledger.model.values import SecretRef, Template, Text, join, split
+from fairledger.profiles.locale import Locale
+
+_PAIR = re.compile(r"([0-9a-fA-F]{4}):([0-9a-fA-F]{8})")
+_REGION = re.compile(r'powershell\.exe -NoProfile -Command "Set-WinHomeLocation -GeoId (\d+)"')
+_FIELDS = (
+    ("keyboards", "InputLocale"),
+    ("system", "SystemLocale"),
+    ("language", "UILanguage"),
+    ("fallback", "UILanguageFallback"),
+    ("formats", "UserLocale"),
+)
+
+
+def canonical(value: Locale, words: Words) -> Locale | None:  # noqa: ARG001 - the same for every target
+    """One language spread over all fields, keyboards and zone in the installer's spelling."""
+    language = value.language
+    keyboards = tuple(_from_windows(_to_windows(one, language), language) for one in _keyboards(value))
+    zone = value.time_zone
+    made = Locale(
+        language=language,
+        fallback=value.fallback,
+        formats=value.formats or language,
+        system=value.system or language,
+        setup_language=value.setup_language or language,
+        keyboards=split(join(keyboards, ";"), ";"),
+        time_zone=_iana(_windows(zone)) if zone is not None else None,
+        region=value.region if isinstance(value.region, str) and value.region in values().regions else None,
+    )
+    return made if made != Locale() else None
+
+
+def translate(value: Locale, words: Words) -> None:
+    """Both international components get the same languages, the shell gets the time zone."""
+    language = value.language
+    keyboards = tuple(_to_windows(one, language) for one in _keyboards(value))
+    told: dict[str, Text | None] = {
+        "keyboards": join(keyboards, ";") or None,
+        "system": value.system or language,
+        "language": language,
+        "fallback": value.fallback,
+        "formats": value.formats or language,
+    }
+    setup = value.setup_language or language
+    if setup is not None:
+        origin = words.origin("locale", "setup_language" if value.setup_language else "language")
+        words.out.block("windowsPE", INTERNATIONAL_PE, origin).put("SetupUILanguage/UILanguage", setup, origin)
+    for pass_, component in (("windowsPE", INTERNATIONAL_PE), ("oobeSystem", INTERNATIONAL)):
+        for field, setting in _FIELDS:
+            text = told[field]
+            if text is not None:
+                origin = words.origin("locale", field if getattr(value, field) else "language")
+                words.out.block(pass_, component, origin).put(setting, text, origin)
+    if value.time_zone is not None:
+        origin = words.origin("locale", "time_zone")
+        words.out.block("specialize", SHELL, origin).put("TimeZone", _windows(value.time_zone), origin)
+    if value.region is not None:
+        _translate_region(value.region, words)
+
+
+def recognise(reader: Reader) -> Locale | None:
+    """What the installed system gets; setup's own answers count where they agree or stand alone."""
+    fields: dict[str, Text | tuple[Text, ...]] = {}
+    for field, setting in _FIELDS:
+        seats = [
+            *_texts(reader, "oobeSystem", INTERNATIONAL, setting),
+            *_texts(reader, "specialize", INTERNATIONAL, setting),
+            *_texts(reader, "windowsPE", INTERNATIONAL_PE, setting),
+        ]
+        if not seats:
+            continue
+        value = _text(seats[0])
+        fields[field] = value
+        for seat in seats:
+            if _text(seat) == value:
+                reader.take(seat, "locale", field)
+    setup = _texts(reader, "windowsPE", INTERNATIONAL_PE, "SetupUILanguage/UILanguage")
+    if setup:
+        fields["setup_language"] = _text(setup[0])
+        reader.take(setup[0], "locale", "setup_language")
+    language = fields.get("language")
+    typed = fields.get("keyboards")
+    if isinstance(typed, str | Template):
+        known = None if isinstance(language, tuple) else language
+        fields["keyboards"] = tuple(_from_windows(one, known) for one in split(typed, ";"))
+    _recognise_zone(reader, fields)
+    for item, line in commands_at(reader, FIRST_SIGN_IN):
+        match = _REGION.fullmatch(line)
+        region = next((name for name, number in values().regions.items() if match and number == int(match[1])), None)
+        if region is not None and "region" not in fields:
+            fields["region"] = region
+            reader.take(item, "locale", "region", whole=True)
+    return Locale(**fields) if fields else None  # type: ignore[arg-type]
+
+
+def _recognise_zone(reader: Reader, fields: dict[str, Text | tuple[Text, ...]]) -> None:
+    for pass_ in ("specialize", "oobeSystem"):
+        for seat in _texts(reader, pass_, SHELL, "TimeZone"):
+            zone = _text(seat)
+            base = zone.removesuffix("_dstoff") if isinstance(zone, str) else zone
+            if base == zone and fields.setdefault("time_zone", _iana(zone)) == _iana(zone):
+                reader.take(seat, "locale", "time_zone")
+
+
+def _translate_region(region: Text, words: Words) -> None:
+    number = values().regions.get(region) if isinstance(region, str) else None
+    if number is None:
+        why = "its number is not known" if isinstance(region, str) else "setup needs a number, known beforehand"
+        words.cannot(("locale", "region"), f"the home region {region}", why, "leave it out; formats follow the language")
+        return
+    line = f'powershell.exe -NoProfile -Command "Set-WinHomeLocation -GeoId {number}"'
+    add_command(words, FIRST_SIGN_IN, line, f"Home region {region}", words.origin("locale", "region"))
+
+
+def _keyboards(value: Locale) -> tuple[Text, ...]:
+    """The keyboards asked for, else the one that goes with the language."""
+    if value.keyboards or not isinstance(value.language, str):
+        return value.keyboards
+    language = find_language(value.language)
+    usual = values().languages[language].keyboard if language else ""
+    return (usual,) if usual else ()
+
+
+def _to_windows(name: Text, language: Text | None) -> Text:
+    if isinstance(name, Template) or _PAIR.fullmatch(name):
+        return name
+    tag, _, layout = name.rpartition(":")
+    keyboard = values().keyboards.get(layout)
+    if keyboard is None:
+        return name
+    spoken = language_number(tag) if tag else (language_number(language) if isinstance(language, str) else None)
+    if tag and spoken is None:
+        return name
+    return f"{spoken or language_number(keyboard.language)}:{keyboard.layout}"
+
+
+def _from_windows(typed: Text, language: Text | None) -> Text:
+    if isinstance(typed, Template):
+        return typed
+    match = _PAIR.fullmatch(typed.strip())
+    tag = language_of(match[1]) if match else None
+    name = keyboard_of(match[2]) if match else None
+    if tag is None or name is None:
+        return typed.strip()
+    known = find_language(language) if isinstance(language, str) else None
+    usual = known or values().keyboards[name].language
+    return name if tag == usual else f"{tag}:{name}"
+
+
+def _windows(zone: Text) -> Text:
+    return zone if isinstance(zone, Template) else (windows_zone(zone) or zone)
+
+
+def _iana(zone: Text) -> Text:
+    if isinstance(zone, Template) or zone not in windows_zones():
+        return zone
+    return iana_zone(zone) or zone
+
+
+def _texts(reader: Reader, pass_: str, component: str, path: str) -> list[Seat]:
+    found = reader.find(pass_, component, path)
+    return [seat for seat in found if seat.value and not isinstance(seat.value, SecretRef)]
+
+
+def _text(seat: Seat) -> Text:
+    value = seat.value
+    assert isinstance(value, str | Template)
+    return value.strip() if isinstance(value, str) else value

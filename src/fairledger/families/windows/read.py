@@ -1,0 +1,269 @@
+"""Reads an answer file into a sheet. Hostile input is refused, never expanded, and nothing is fetched."""
+
+from __future__ import annotations
+
+import re
+
+from lxml import etree
+
+from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.passes import pass_names
+from fairledger.catalog.setting import Component
+from fairledger.families.interface import Reading
+from fairledger.families.windows.names import COMPONENT_ATTRIBUTES, NAMESPACE, WCM
+from fairledger.families.windows.xml_marks import XmlMarks
+from fairledger.model.errors import FileTroubleError
+from fairledger.model.finding import Finding
+from fairledger.model.places import Origin
+from fairledger.model.sheet import Block, Extra, Node, Sheet, visible
+from fairledger.model.suggest import did_you_mean
+from fairledger.profiles.files import MOST_LEVELS
+
+_DECLARATION = re.compile(r"""<\?xml[^>]*?encoding\s*=\s*["']([A-Za-z0-9._-]+)["'][^>]*\?>""")
+_DOCTYPE = re.compile(r"(?:\s|<\?.*?\?>|<!--.*?-->)*<!DOCTYPE", re.DOTALL)
+_ENCODINGS = {"utf-8", "utf8", "us-ascii", "ascii", "utf-16", "iso-8859-1", "windows-1252"}
+_MISMATCH = re.compile(r"Opening and ending tag mismatch: (\S+) line (\d+) and (\S+?),")
+
+
+def decode(data: bytes, file: str) -> str:
+    """The text of an answer file: UTF-8 or UTF-16, with or without mark. Raises `FileTroubleError`."""
+    marks = ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16"))
+    encoding = next((name for mark, name in marks if data.startswith(mark)), None)
+    if encoding is None and data[:2] in (b"<\0", b"\0<"):
+        encoding = "utf-16-le" if data[:1] == b"<" else "utf-16-be"
+    if encoding is None:
+        match = _DECLARATION.match(data[:200].decode("latin-1"))
+        named = match[1].lower() if match else "utf-8"
+        encoding = "utf-8" if named == "utf-16" else named
+        if named not in _ENCODINGS:
+            raise FileTroubleError(f"the encoding {named} is not read", file=file, line=1, remedy="save it as UTF-8")
+    try:
+        return data.decode(encoding)
+    except UnicodeDecodeError as error:
+        line = data.count(b"\n", 0, error.start) + 1
+        told = f"the file is not {encoding.removesuffix('-sig').upper()} text"
+        raise FileTroubleError(told, file=file, line=line, remedy="is it an answer file? save it as UTF-8") from error
+
+
+class FileReader:
+    """Reads one file."""
+
+    def __init__(self, file: str) -> None:
+        self.file = file
+        self.findings: list[Finding] = []
+        self.hints: dict[str, str] = {}
+        self.catalog = Catalog("windows")
+        self.origins: dict[int, Origin] = {}
+        self.elements: list[etree._Element] = []
+        self.namespace: str | None = NAMESPACE
+
+    def read(self, data: bytes) -> Reading:
+        """The sheet, with what is wrong with the file as such."""
+        text = decode(data, self.file)
+        if not text.strip():
+            self.find("file-empty", "the file is empty", Origin(self.file, 1, 1), "write it again, or check the name")
+            return self.reading([], [])
+        marks = XmlMarks(text)
+        if marks.depth > MOST_LEVELS:
+            told = f"the file is nested deeper than {MOST_LEVELS} levels"
+            raise FileTroubleError(told, file=self.file, remedy="is it an answer file?")
+        doctype = _DOCTYPE.match(text)
+        if doctype:
+            line, column = marks.at(doctype.end() - len("<!DOCTYPE"))
+            hint = "take the <!DOCTYPE ...> out; nothing of it was expanded or fetched"
+            self.find("xml-doctype", "a document type is refused", Origin(self.file, line, column), hint)
+            return self.reading([], [])
+        root = self.parsed(text)
+        if root is None:
+            return self.reading([], [])
+        self.elements = list(root.iter("*"))
+        for number, element in enumerate(self.elements):
+            self.origins[id(element)] = Origin(self.file, *marks.position(number))
+        return self.document(root)
+
+    def parsed(self, text: str) -> etree._Element | None:
+        """The root element; None if the text is malformed."""
+        parser = etree.XMLParser(
+            resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False, encoding="utf-8"
+        )
+        try:
+            return etree.fromstring(text.encode("utf-8", "surrogatepass"), parser)
+        except etree.XMLSyntaxError as error:
+            line, column = error.position
+            message, hint = _explained(error.msg or "", text)
+            self.find("xml-malformed", message, Origin(self.file, line or 1, max(column, 1)), hint)
+            return None
+
+    def document(self, root: etree._Element) -> Reading:
+        """The passes and components below the root."""
+        tag = etree.QName(root)
+        if tag.localname != "unattend":
+            hint = "an answer file begins with <unattend>; is this the right file?"
+            self.find("root-element", f"the root element is <{visible(tag.localname)}>", self.origin(root), hint)
+            return self.reading([], [])
+        if tag.namespace != NAMESPACE:
+            told = f"the namespace is {visible(tag.namespace)!r}" if tag.namespace else "the namespace is missing"
+            self.find("namespace", told, self.origin(root), f'write <unattend xmlns="{NAMESPACE}">')
+            self.namespace = tag.namespace
+        blocks: list[Block] = []
+        extras: list[Extra] = []
+        seen: dict[str, Origin] = {}
+        for child in root.iterchildren("*"):
+            name = etree.QName(child)
+            if name.localname == "settings" and name.namespace == self.namespace:
+                self.settings(child, blocks, seen)
+                continue
+            if name.localname != "servicing" and name.namespace == self.namespace:
+                told = f"<{visible(name.localname)}> has no place below <unattend>"
+                hint = did_you_mean(name.localname, ("settings", "servicing"))
+                self.find("element-unknown", told, self.origin(child), hint)
+            kept = etree.tostring(child, encoding="unicode", with_tail=False)
+            extras.append(Extra("unattend", kept, self.origin(child)))
+        return self.reading(blocks, extras)
+
+    def settings(self, element: etree._Element, blocks: list[Block], seen: dict[str, Origin]) -> None:
+        """One pass."""
+        pass_ = element.get("pass")
+        origin = self.origin(element)
+        names = pass_names("windows")
+        if pass_ is None:
+            self.find("pass-unknown", "<settings> names no pass", origin, 'write <settings pass="specialize">')
+            return
+        if pass_ not in names:
+            told = f"there is no pass {visible(pass_)!r}"
+            self.find("pass-unknown", told, origin, did_you_mean(pass_, names), pass_=pass_)
+        if pass_ in seen:
+            told = f"the pass {pass_} stands twice, first in line {seen[pass_].line}"
+            self.find("pass-twice", told, origin, "put both parts into one <settings>", pass_=pass_)
+        seen.setdefault(pass_, origin)
+        self.stray_text(element, pass_)
+        for child in element.iterchildren("*"):
+            if etree.QName(child).localname != "component":
+                told = f"<{visible(etree.QName(child).localname)}> has no place below <settings>"
+                self.find("element-unknown", told, self.origin(child), "settings stand in a <component>", pass_=pass_)
+                continue
+            self.component(child, pass_, blocks)
+
+    def component(self, element: etree._Element, pass_: str, blocks: list[Block]) -> None:
+        """One component of a pass."""
+        origin = self.origin(element)
+        name = element.get("name")
+        if not name:
+            hint = 'write <component name="Microsoft-Windows-Shell-Setup" ...>'
+            self.find("component-attributes", "<component> has no name", origin, hint, pass_=pass_)
+            return
+        arch = element.get("processorArchitecture", "")
+        for attribute, wanted in (("processorArchitecture", "amd64"), *COMPONENT_ATTRIBUTES.items()):
+            given = element.get(attribute)
+            if given == wanted or (given and attribute == "processorArchitecture"):
+                continue
+            told = f"is {visible(given)!r}" if given is not None else "is missing"
+            hint = f'write {attribute}="{wanted}"'
+            self.find("component-attributes", f"{attribute} {told}", origin, hint, pass_=pass_, component=name)
+        known = self.catalog.anywhere(name)
+        self.stray_text(element, pass_, name)
+        children = tuple(self.node(child, known, "", pass_, name) for child in element.iterchildren("*"))
+        new = Block(pass_, name, arch, children, origin)
+        twin = next((old for old in blocks if (old.pass_, old.component, old.variant) == (pass_, name, arch)), None)
+        if twin is not None:
+            told = f"the component stands twice in the pass {pass_}, first in line {twin.origin.line}"
+            self.find("component-twice", told, origin, "put both parts into one", pass_=pass_, component=name)
+        blocks.append(new)
+
+    def node(self, element: etree._Element, known: Component | None, above: str, pass_: str, component: str) -> Node:
+        """One setting, group or item, with all below it."""
+        tag = etree.QName(element)
+        path = f"{above}/{tag.localname}".lstrip("/")
+        origin = self.origin(element)
+        if tag.namespace != self.namespace:
+            told = f"<{visible(tag.localname)}> is not in the answer file's namespace"
+            self.find("namespace", told, origin, "take its prefix or xmlns out", pass_=pass_, component=component)
+        children = [self.attribute(one, value, origin, pass_, component) for one, value in element.attrib.items()]
+        kept = [child for child in children if child is not None]
+        inner = list(element.iterchildren("*"))
+        setting = known.setting(path) if known else None
+        if inner:
+            self.stray_text(element, pass_, component, path)
+            kept += [self.node(child, known, path, pass_, component) for child in inner]
+            return Node(tag.localname, None, tuple(kept), origin)
+        text = (element.text or "") + "".join(child.tail or "" for child in element)
+        group = setting is not None and setting.kind in ("group", "list") and not setting.repeats
+        value = None if group and not text.strip() else text
+        if path == "ImageInstall/OSImage/InstallFrom/MetaData/Value":
+            self.hints.setdefault("image", text.strip())
+        return Node(tag.localname, value, tuple(kept), origin)
+
+    def attribute(self, name: str | bytes, value: str | bytes, origin: Origin, pass_: str, component: str) -> Node | None:
+        """An attribute as a node; the usual list action needs none."""
+        tag = etree.QName(name)
+        text = str(value)
+        if tag.namespace == WCM:
+            return None if tag.localname == "action" and text == "add" else Node(f"@{tag.localname}", text, (), origin)
+        told = f"the attribute {visible(tag.localname)} means nothing here"
+        hint = f'take it out; for lists xmlns:wcm="{WCM}" and wcm:action="add" are used'
+        self.find("attribute-unknown", told, origin, hint, "warning", pass_=pass_, component=component)
+        return None
+
+    def stray_text(self, element: etree._Element, pass_: str, component: str | None = None, path: str | None = None) -> None:
+        """Text between elements, where none belongs."""
+        texts = [element.text, *(child.tail for child in element)]
+        if any(text and text.strip() for text in texts):
+            name = etree.QName(element).localname
+            self.find(
+                "stray-text",
+                f"there is text between the elements of <{visible(name)}>",
+                self.origin(element),
+                "take it out; a value stands alone in its element",
+                pass_=pass_,
+                component=component,
+                setting=path,
+            )
+
+    def origin(self, element: etree._Element) -> Origin:
+        """Where an element begins."""
+        return self.origins.get(id(element), Origin(self.file))
+
+    def find(
+        self,
+        rule: str,
+        message: str,
+        origin: Origin,
+        hint: str,
+        severity: str = "error",
+        *,
+        pass_: str | None = None,
+        component: str | None = None,
+        setting: str | None = None,
+    ) -> None:
+        """Notes something wrong."""
+        self.findings.append(
+            Finding(rule, severity, message, hint, pass_, component, setting, self.file, origin.line, origin.column)
+        )
+
+    def reading(self, blocks: list[Block], extras: list[Extra]) -> Reading:
+        """What came of it."""
+        return Reading(Sheet(tuple(blocks), tuple(extras)), tuple(self.findings), self.hints)
+
+
+def _explained(said: str, text: str) -> tuple[str, str]:
+    """The parser's message in plain words, with the likely cause."""
+    mismatch = _MISMATCH.search(said)
+    if mismatch:
+        opened, line, closed = mismatch.groups()
+        return (
+            f"not well-formed: <{visible(opened)}> was opened in line {line}, but </{visible(closed)}> closes it",
+            f"close <{visible(opened)}> first, or take the stray tag out",
+        )
+    if "EntityRef" in said or "xmlParseEntityRef" in said or "Entity '" in said:
+        return f"not well-formed: {_short(said)}", "write & as &amp; and < as &lt; in values"
+    if "Premature end" in said or "Extra content" in said:
+        return f"not well-formed: {_short(said)}", "a closing tag is missing or one stands too many"
+    if "invalid xmlChar" in said or "Invalid Char" in said or "PCDATA invalid" in said:
+        return f"not well-formed: {_short(said)}", "take the control character out"
+    if not text.lstrip("\ufeff \t\r\n").startswith("<"):
+        return "not well-formed: this is not XML", "is it an answer file?"
+    return f"not well-formed: {_short(said)}", "look for a stray bracket or quote in this line or the one before"
+
+
+def _short(said: str) -> str:
+    return visible(re.sub(r", line \d+, column \d+.*$", "", said).strip())

@@ -1,0 +1,1 @@
+"""Drafts and profiles: the portable sections, the library, resolving, secrets."""

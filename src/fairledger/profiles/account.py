@@ -1,0 +1,57 @@
+"""The portable section ``account``: who can sign in."""
+
+from __future__ import annotations
+
+from typing import ClassVar, Literal
+
+from msgspec import Struct
+
+from fairledger.model.values import SecretRef, Template, Text
+from fairledger.profiles.intent import Section
+
+
+class LocalAccount(Struct, frozen=True, kw_only=True):
+    """An account that the installation makes."""
+
+    name: Text
+    display_name: Text | None = None
+    description: Text | None = None
+    groups: tuple[Text, ...] = ()
+    password: SecretRef | None = None
+    password_expires: bool | None = None
+    """False for a password that stays valid for ever."""
+    expires: Text | None = None
+    """Last day of the account, such as ``2027-06-30``."""
+
+    KEY: ClassVar[str] = "name"
+
+
+class Administrator(Struct, frozen=True, kw_only=True):
+    """The account with all rights that every system has."""
+
+    enabled: bool | None = None
+    password: SecretRef | None = None
+
+
+class SignIn(Struct, frozen=True, kw_only=True):
+    """Signing in without a person."""
+
+    account: Text | None = None
+    count: int | Template | None = None
+    """How many times."""
+    domain: Text | None = None
+    password: SecretRef | None = None
+    """Only where it is not the one that the account gets here."""
+
+
+class Account(Struct, frozen=True, kw_only=True):
+    """Accounts of one machine."""
+
+    create: Literal["here", "ask"] | None = None
+    """ask: the person at the machine makes an account."""
+    local: tuple[LocalAccount, ...] = ()
+    administrator: Administrator | None = None
+    sign_in: SignIn | None = None
+
+
+ACCOUNT: Section[Account] = Section("account", Account, items="local")

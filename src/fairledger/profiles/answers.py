@@ -1,0 +1,173 @@
+"""Direct answers: read from tables, laid over a sheet, ordinals numbered last."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from msgspec.structs import replace
+
+from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.setting import Component, Setting
+from fairledger.model.places import Origin
+from fairledger.model.sheet import Block, Node, Sheet
+from fairledger.model.values import Scalar, SecretRef, SecretSource, Template, parse_text
+from fairledger.profiles.decode import Decoder
+from fairledger.profiles.raw import Array, Leaf, Raw, Table
+
+
+def lay(sheet: Sheet, layer: Table, catalog: Catalog, pass_order: tuple[str, ...], decoder: Decoder) -> Sheet:
+    """Lays one layer of direct answers over a sheet; what cannot be read is a problem in the decoder."""
+    blocks = list(sheet.blocks)
+    for pass_, components in layer.entries.items():
+        if not isinstance(components, Table):
+            decoder.problem(components.origin, f"answers.{pass_} must be a table of components")
+            continue
+        for named, raw in components.entries.items():
+            component, _, variant = named.partition("@")
+            known = catalog.anywhere(component)
+            for table in raw.items if isinstance(raw, Array) else (raw,):
+                if not isinstance(table, Table):
+                    decoder.problem(table.origin, f"answers.{pass_}.{named} must be a table of settings")
+                    continue
+                nodes = _nodes(table, known, "", decoder)
+                _lay_block(blocks, Block(pass_, component, variant, nodes, table.origin), known)
+    order = {name: at for at, name in enumerate(pass_order)}
+    blocks.sort(key=lambda block: order.get(block.pass_, len(order)))
+    return replace(sheet, blocks=tuple(blocks))
+
+
+def _lay_block(blocks: list[Block], new: Block, known: Component | None) -> None:
+    for at, old in enumerate(blocks):
+        same = (old.pass_, old.component, old.variant) == (new.pass_, new.component, new.variant)
+        if same and (known is None or not known.repeats or _same_item(old.children, new.children, known.key)):
+            blocks[at] = replace(old, children=_merged(old.children, new.children, known, ""))
+            return
+    blocks.append(new)
+
+
+def _same_item(old: Iterable[Node], new: Iterable[Node], key: str) -> bool:
+    def value(nodes: Iterable[Node]) -> Scalar | None:
+        return next((node.value for node in nodes if node.name == key), None)
+
+    return bool(key) and value(old) is not None and value(old) == value(new)
+
+
+def _nodes(table: Table, known: Component | None, path: str, decoder: Decoder) -> tuple[Node, ...]:
+    out: list[Node] = []
+    for name, raw in table.entries.items():
+        below = f"{path}/{name}" if path else name
+        setting = known.setting(below) if known else None
+        items = raw.items if isinstance(raw, Array) else (raw,)
+        for item in items:
+            node = _node(name, item, setting, known, below, decoder)
+            if node is not None:
+                out.append(node)
+    return tuple(out)
+
+
+def _node(
+    name: str, raw: Raw, setting: Setting | None, known: Component | None, path: str, decoder: Decoder
+) -> Node | None:
+    if isinstance(raw, Table):
+        if setting is not None and setting.secret:
+            secret = decoder.secret(raw, (path,))
+            return Node(name, secret, (), raw.origin) if secret else None
+        return Node(name, None, _nodes(raw, known, path, decoder), raw.origin)
+    if isinstance(raw, Array):
+        decoder.problem(raw.origin, f"{path} holds a list inside a list")
+        return None
+    value = spelled(raw)
+    if value is None:
+        decoder.problem(raw.origin, f"{path} must be text, a whole number, true or false")
+        return None
+    if setting is not None and setting.secret and isinstance(value, Template):
+        value = SecretRef((SecretSource("value", value),))
+    return Node(name, value, (), raw.origin)
+
+
+def spelled(leaf: Leaf) -> Scalar | None:
+    """A TOML value as the text of an answer; None for kinds of value that no answer has."""
+    value = leaf.value
+    if isinstance(value, bool):
+        return "true" if value else "false"
+    if isinstance(value, int):
+        return str(value)
+    return parse_text(value) if isinstance(value, str) else None
+
+
+def _merged(old: tuple[Node, ...], new: tuple[Node, ...], known: Component | None, path: str) -> tuple[Node, ...]:
+    """Lays new nodes over old ones of the same parent."""
+    out = list(old)
+    earlier = {id(node) for node in old}
+    replaced: set[str] = set()
+    for node in new:
+        below = f"{path}/{node.name}" if path else node.name
+        setting = known.setting(below) if known else None
+        if setting is not None and setting.kind == "list" and not setting.repeats:
+            at = next((at for at, one in enumerate(out) if id(one) in earlier and _one(one, node, setting)), None)
+        elif (setting is not None and setting.repeats) or (node.name in replaced):
+            if node.name not in replaced:
+                out = [one for one in out if one.name != node.name]
+                replaced.add(node.name)
+            at = None
+        else:
+            replaced.add(node.name)
+            at = next((at for at, one in enumerate(out) if one.name == node.name), None)
+        if at is None:
+            out.append(node)
+        else:
+            out[at] = _over(out[at], node, known, below)
+    return tuple(out)
+
+
+def _one(old: Node, new: Node, setting: Setting) -> bool:
+    return old.name == new.name and _same_item(old.children, new.children, setting.key)
+
+
+def _over(old: Node, new: Node, known: Component | None, path: str) -> Node:
+    if old.value is None and new.value is None:
+        return replace(old, children=_merged(old.children, new.children, known, path))
+    return replace(new, origin=_overriding(old.origin, new.origin))
+
+
+def _overriding(old: Origin, new: Origin) -> Origin:
+    return replace(new, overrode=(replace(old, overrode=()), *old.overrode))
+
+
+def number(sheet: Sheet, catalog: Catalog) -> Sheet:
+    """Numbers the items of every list that has pure ordinals, where nobody gave them: after the given ones."""
+    return replace(
+        sheet,
+        blocks=tuple(
+            replace(block, children=_numbered(block.children, catalog.anywhere(block.component), ""))
+            for block in sheet.blocks
+        ),
+    )
+
+
+def _numbered(nodes: tuple[Node, ...], known: Component | None, path: str) -> tuple[Node, ...]:
+    if known is None:
+        return nodes
+    taken: dict[str, set[int]] = {}
+    ordinals: dict[str, str] = {}
+    for node in nodes:
+        below = f"{path}/{node.name}" if path else node.name
+        setting = known.setting(below)
+        key = known.setting(f"{below}/{setting.key}") if setting and setting.kind == "list" and setting.key else None
+        if key is not None and key.ordinal:
+            ordinals[node.name] = key.name
+            given = node.text(key.name)
+            if given is not None and given.strip().isdecimal():
+                taken.setdefault(node.name, set()).add(int(given))
+    out = []
+    for node in nodes:
+        below = f"{path}/{node.name}" if path else node.name
+        children = _numbered(node.children, known, below)
+        ordinal = ordinals.get(node.name)
+        if ordinal is not None and all(child.name != ordinal for child in children):
+            used = taken.setdefault(node.name, set())
+            free = max(used, default=0) + 1
+            used.add(free)
+            children = (Node(ordinal, str(free), (), node.origin), *children)
+        out.append(replace(node, children=children))
+    return tuple(out)

@@ -1,0 +1,194 @@
+"""Turns raw tables into typed values, collecting every problem on the way instead of stopping at the first."""
+
+from __future__ import annotations
+
+import types
+from functools import cache
+from typing import Any, Literal, Union, get_args, get_origin
+
+import msgspec
+from msgspec import Struct
+
+from fairledger.model.finding import Finding
+from fairledger.model.places import Origin, Place
+from fairledger.model.size import Size, parse_size
+from fairledger.model.suggest import did_you_mean
+from fairledger.model.values import SecretRef, SecretSource, Template, parse_text
+from fairledger.profiles.intent import FieldPath
+from fairledger.profiles.raw import Array, Leaf, Raw, Table
+
+SECRET_SOURCES = ("env", "file", "keyring", "ask", "value")
+
+
+class FieldType:
+    """What a field accepts, read off its annotation."""
+
+    def __init__(self, hint: Any) -> None:
+        members = get_args(hint) if get_origin(hint) in (Union, types.UnionType) else (hint,)
+        self.plain: set[type] = set()
+        self.choices: tuple[str, ...] = ()
+        self.struct: type[Struct] | None = None
+        self.item: FieldType | None = None
+        for member in members:
+            if get_origin(member) is Literal:
+                self.choices += tuple(choice for choice in get_args(member) if isinstance(choice, str))
+            elif get_origin(member) is tuple:
+                self.item = FieldType(get_args(member)[0])
+            elif member in (str, int, bool, Template, SecretRef, Size):
+                self.plain.add(member)
+            elif isinstance(member, type) and issubclass(member, Struct):
+                self.struct = member
+
+    def says(self) -> str:
+        """What is accepted, in words."""
+        if self.item is not None:
+            return "a list of " + (f"{self.item.says()}s" if self.item.struct is None else "tables")
+        if self.struct is not None:
+            return "a table"
+        words = {int: "a whole number", bool: "true or false", Size: "a size such as 40 GiB", SecretRef: "a secret"}
+        said = [word for kind, word in words.items() if kind in self.plain]
+        if self.choices:
+            said.append(" or ".join(f'"{choice}"' for choice in self.choices))
+        elif str in self.plain:
+            said.append("text")
+        return " or ".join(said)
+
+
+@cache
+def fields_of(table: type[Struct]) -> dict[str, FieldType]:
+    """The fields of a section's type, in their order."""
+    return {field.name: FieldType(field.type) for field in msgspec.structs.fields(table)}
+
+
+class Decoder:
+    """Decodes one draft or profile; ``problems`` and ``places`` fill up on the way."""
+
+    def __init__(self) -> None:
+        self.problems: list[Finding] = []
+        self.places: dict[FieldPath, Place] = {}
+
+    def problem(self, origin: Origin, message: str, hint: str = "", rule: str = "field-value") -> None:
+        """Notes something wrong at a place in a draft or profile."""
+        finding = Finding(
+            rule, "error", message, hint, file=origin.file or None, line=origin.line, column=origin.column
+        )
+        self.problems.append(finding)
+
+    def struct(self, raw: Raw, table: type[Struct], path: FieldPath) -> Any:
+        """A typed table; None where that is impossible (a problem then says why)."""
+        name = _named(path)
+        if not isinstance(raw, Table):
+            self.problem(raw.origin, f"{name} must be a table", f"write [{name}] and its fields below")
+            return None
+        self.places[path] = Place(origin=raw.origin)
+        fields = fields_of(table)
+        values: dict[str, Any] = {}
+        for key, entry in raw.entries.items():
+            if key not in fields:
+                hint = did_you_mean(key, fields)
+                self.problem(entry.origin, f"{name} has no field {key!r}", hint, rule="field-unknown")
+                continue
+            value = self.value(entry, fields[key], (*path, key))
+            if value is not None:
+                values[key] = value
+        if adjust := getattr(table, "adjust", None):
+            values = adjust(values)
+        try:
+            return table(**values)
+        except TypeError:
+            needed = [field.name for field in msgspec.structs.fields(table) if field.required]
+            missing = ", ".join(one for one in needed if one not in values and one not in raw.entries)
+            if missing:
+                self.problem(raw.origin, f"{name} needs {missing}", f"add {missing} = ...", rule="field-missing")
+            return None
+        except ValueError as error:
+            self.problem(raw.origin, f"{name}: {error}")
+            return None
+
+    def value(self, raw: Raw, kind: FieldType, path: FieldPath) -> Any:
+        """A typed field; None where that is impossible."""
+        self.places[path] = Place(origin=raw.origin)
+        if kind.item is not None and isinstance(raw, Array | Table):
+            items = raw.items if isinstance(raw, Array) else (raw,)
+            found = [self.value(item, kind.item, (*path, at)) for at, item in enumerate(items)]
+            return tuple(one for one in found if one is not None)
+        if kind.struct is not None and isinstance(raw, Table):
+            return self.struct(raw, kind.struct, path)
+        if SecretRef in kind.plain and isinstance(raw, Table):
+            return self.secret(raw, path)
+        if isinstance(raw, Leaf):
+            return self.scalar(raw, kind, path)
+        self.problem(raw.origin, f"{_named(path)} must be {kind.says()}")
+        return None
+
+    def scalar(self, raw: Leaf, kind: FieldType, path: FieldPath) -> Any:
+        """A typed scalar; None where that is impossible."""
+        value = raw.value
+        if isinstance(value, str):
+            text = parse_text(value)
+            if SecretRef in kind.plain:
+                return SecretRef((SecretSource("value", text),))
+            if isinstance(text, Template) and Template in kind.plain:
+                return text
+            return self.text(str(text) if isinstance(text, Template) else text, raw.origin, kind, path)
+        if type(value) in kind.plain:
+            if type(value) is int and value < 0:
+                self.problem(raw.origin, f"{_named(path)} must not be negative")
+                return None
+            return value
+        self.problem(raw.origin, f"{_named(path)} must be {kind.says()}")
+        return None
+
+    def text(self, text: str, origin: Origin, kind: FieldType, path: FieldPath) -> Any:
+        """A value that was written as text."""
+        if text in kind.choices:
+            return text
+        if Size in kind.plain:
+            try:
+                return parse_size(text)
+            except ValueError as error:
+                self.problem(origin, f"{_named(path)}: {error}")
+                return None
+        if kind.choices:
+            hint = did_you_mean(text, kind.choices)
+            self.problem(origin, f"{_named(path)} cannot be {text!r}", hint)
+            return None
+        if str in kind.plain:
+            return text
+        self.problem(origin, f"{_named(path)} must be {kind.says()}, not text")
+        return None
+
+    def secret(self, raw: Table, path: FieldPath) -> SecretRef | None:
+        """A reference to a secret: ``{ env = "DESK_PW", ask = true }``."""
+        sources: list[SecretSource] = []
+        form = "plain"
+        for key, entry in raw.entries.items():
+            value = entry.value if isinstance(entry, Leaf) else None
+            if key == "form" and value in ("plain", "hash"):
+                form = value
+            elif key == "ask" and isinstance(value, bool):
+                sources += [SecretSource("ask")] if value else []
+            elif key in SECRET_SOURCES and isinstance(value, str) and value:
+                sources.append(SecretSource(key, parse_text(value)))
+            elif key in (*SECRET_SOURCES, "form"):
+                wants = {"form": '"plain" or "hash"', "ask": "true or false"}.get(key, "text")
+                self.problem(entry.origin, f"{_named(path)}: {key} must be {wants}")
+                return None
+            else:
+                hint = did_you_mean(key, (*SECRET_SOURCES, "form"))
+                self.problem(entry.origin, f"{_named(path)}: there is no source {key!r}", hint, rule="field-unknown")
+                return None
+        if not sources:
+            self.problem(raw.origin, f"{_named(path)} names no source", 'write { env = "NAME", ask = true }')
+            return None
+        return SecretRef(tuple(sources), form)
+
+
+def _named(path: FieldPath) -> str:
+    out = ""
+    for part in path:
+        if isinstance(part, int):
+            out += f"[{part + 1}]"
+        else:
+            out += f".{part}" if out else part
+    return out

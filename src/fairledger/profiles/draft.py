@@ -1,0 +1,90 @@
+"""Drafts and profiles as they stand in their files."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Literal
+
+from msgspec import Struct
+
+from fairledger.model.errors import ContentError
+from fairledger.model.size import Size
+from fairledger.model.suggest import did_you_mean
+from fairledger.profiles.decode import Decoder
+from fairledger.profiles.raw import EMPTY, Leaf, Table, parse
+from fairledger.profiles.sections import SECTION_NAMES
+
+FORMAT = 1
+"""The version of the file form that this program reads and writes."""
+
+
+class DraftHead(Struct, frozen=True, kw_only=True):
+    """The table ``[draft]``."""
+
+    target: str
+    title: str = ""
+    arch: str | None = None
+    firmware: Literal["uefi", "bios"] | None = None
+    disk_size: Size | None = None
+    profiles: tuple[str, ...] = ()
+
+
+class ProfileHead(Struct, frozen=True, kw_only=True):
+    """The table ``[profile]``."""
+
+    title: str = ""
+    about: str = ""
+    needs: tuple[str, ...] = ()
+
+
+class Source(Struct, frozen=True):
+    """A draft or profile, read and looked through, its sections not yet decoded."""
+
+    file: str
+    head: DraftHead | ProfileHead
+    sections: Table
+    answers: Table
+    raw: Table
+
+
+def read_source(text: str, file: str) -> Source:
+    """Reads a draft or a profile. Raises `ContentError` with every problem of head and layout."""
+    raw = parse(text, file)
+    decoder = Decoder()
+    _examine_format(raw, decoder)
+    heads = [name for name in ("draft", "profile") if name in raw.entries]
+    head: DraftHead | ProfileHead | None = None
+    if len(heads) != 1:
+        told = "has both [draft] and [profile]" if heads else "has neither [draft] nor [profile]"
+        decoder.problem(raw.origin, f"the file {told}", "a draft begins with [draft] and its target", "head-missing")
+    elif heads[0] == "draft":
+        head = decoder.struct(raw.entries["draft"], DraftHead, ("draft",))
+    else:
+        head = decoder.struct(raw.entries["profile"], ProfileHead, ("profile",))
+    known = ("format", "draft", "profile", "answers", *SECTION_NAMES)
+    for name, entry in raw.entries.items():
+        if name not in known:
+            decoder.problem(entry.origin, f"there is no section {name!r}", did_you_mean(name, known), "field-unknown")
+    answers = raw.entries.get("answers", EMPTY)
+    if not isinstance(answers, Table):
+        decoder.problem(answers.origin, "answers must be tables", "write [answers.PASS.COMPONENT]")
+    if decoder.problems or head is None or not isinstance(answers, Table):
+        raise ContentError(decoder.problems)
+    parts = {name: raw.entries[name] for name in SECTION_NAMES if name in raw.entries}
+    return Source(file, head, Table(parts, raw.origin), answers, raw)
+
+
+def is_draft(text: str, path: Path) -> bool:
+    """Whether a file is one of ours rather than an answer file."""
+    return path.suffix.lower() == ".toml" or text.lstrip().startswith(("format =", "[draft]", "[profile]"))
+
+
+def _examine_format(raw: Table, decoder: Decoder) -> None:
+    said = raw.entries.get("format")
+    if said is None:
+        decoder.problem(raw.origin, "the file does not say its format", f"begin it with format = {FORMAT}", "format")
+    elif not isinstance(said, Leaf) or type(said.value) is not int:
+        decoder.problem(said.origin, "format must be a whole number", f"write format = {FORMAT}", "format")
+    elif said.value != FORMAT:
+        hint = f"this program reads format {FORMAT}; a newer one is needed for others"
+        decoder.problem(said.origin, f"format {said.value} is unknown", hint, "format")

@@ -1,0 +1,98 @@
+"""Reading and writing the user's files: limits, atomic replacing, files for the owner only."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from pathlib import Path
+
+from fairledger.model.errors import FileTroubleError, RefusedError
+
+MOST_BYTES = 64 * 1024 * 1024
+"""Larger files are refused unread."""
+MOST_LEVELS = 200
+"""Deeper nesting is refused."""
+
+
+def read_bytes(path: Path) -> bytes:
+    """A file's bytes. Raises `FileTroubleError` if it cannot be read or is too large."""
+    try:
+        if path.is_dir():
+            raise FileTroubleError("this is a folder, not a file", file=str(path), remedy="name a file inside it")
+        with path.open("rb") as file:
+            data = file.read(MOST_BYTES + 1)
+    except OSError as error:
+        raise _trouble(path, error) from error
+    if len(data) > MOST_BYTES:
+        raise FileTroubleError("the file is larger than 64 MiB", file=str(path), remedy="is it the right file?")
+    return data
+
+
+def read_text(path: Path) -> str:
+    """A UTF-8 file's text, line ends as they are. Raises `FileTroubleError` where it is no such text."""
+    data = read_bytes(path)
+    try:
+        return data.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        line = data.count(b"\n", 0, error.start) + 1
+        raise FileTroubleError(
+            "the file is not UTF-8 text", file=str(path), line=line, remedy="save it as UTF-8"
+        ) from error
+
+
+def write_file(path: Path, data: bytes, *, replace: bool = False, private: bool = False) -> None:
+    """Writes a whole file or none: beside it first, then moved into place.
+
+    ``replace`` allows an existing file to be replaced; ``private`` makes the file readable by its owner only.
+    Raises `RefusedError` if the file exists and may not be replaced, `FileTroubleError` if writing fails.
+    """
+    if path.is_dir():
+        raise FileTroubleError("this is a folder, not a file", file=str(path), remedy="name a file inside it")
+    if path.exists() and not replace:
+        raise RefusedError("the file exists already", file=str(path), remedy="allow it with --replace, or name another")
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
+        beside = Path(name)
+        try:
+            with os.fdopen(handle, "wb") as file:
+                file.write(data)
+            if not private:
+                beside.chmod(_mode(path))
+            _into_place(beside, path, replace=replace)
+        finally:
+            beside.unlink(missing_ok=True)
+    except FileExistsError as error:
+        raise RefusedError("the file exists already", file=str(path), remedy="allow it with --replace") from error
+    except OSError as error:
+        raise _trouble(path, error) from error
+
+
+def _into_place(beside: Path, path: Path, *, replace: bool) -> None:
+    """Moves the finished file; without ``replace`` a file that came meanwhile is not overwritten."""
+    if replace:
+        beside.replace(path)
+        return
+    try:
+        path.hardlink_to(beside)
+    except FileExistsError:
+        raise
+    except OSError:  # the file system has no hard links (FAT on a stick)
+        beside.replace(path)
+
+
+def _mode(path: Path) -> int:
+    """The mode of the file that is replaced, else what the process gives to new files."""
+    if path.exists():
+        return path.stat().st_mode & 0o777
+    mask = os.umask(0)
+    os.umask(mask)
+    return 0o666 & ~mask
+
+
+def _trouble(path: Path, error: OSError) -> FileTroubleError:
+    if isinstance(error, FileNotFoundError):
+        return FileTroubleError("there is no such file", file=str(path), remedy="check the name")
+    if isinstance(error, PermissionError):
+        return FileTroubleError("access is denied", file=str(path), remedy="check the permissions")
+    return FileTroubleError((error.strerror or "cannot be used").lower(), file=str(path))

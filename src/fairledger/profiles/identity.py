@@ -1,0 +1,24 @@
+"""The portable section ``identity``: what a machine is called and whose it is."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from msgspec import Struct
+
+from fairledger.model.values import Text
+from fairledger.profiles.intent import Section
+
+
+class Identity(Struct, frozen=True, kw_only=True):
+    """Name and owner."""
+
+    name: Text | None = None
+    """Machine name; usually with a placeholder: ``LMR-${station}-01``."""
+    naming: Literal["fixed", "random"] | None = None
+    """random: setup makes a name up."""
+    owner: Text | None = None
+    organisation: Text | None = None
+
+
+IDENTITY: Section[Identity] = Section("identity", Identity)

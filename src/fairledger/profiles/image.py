@@ -1,0 +1,20 @@
+"""The portable section ``image``: which of a medium's images is installed."""
+
+from __future__ import annotations
+
+from msgspec import Struct
+
+from fairledger.model.values import Template, Text
+from fairledger.profiles.intent import Section
+
+
+class Image(Struct, frozen=True, kw_only=True):
+    """One of the images on the medium."""
+
+    edition: Text | None = None
+    """An edition of the target (``Pro``), or an image's whole name."""
+    index: int | Template | None = None
+    """The image's number on the medium, from 1."""
+
+
+IMAGE: Section[Image] = Section("image", Image)

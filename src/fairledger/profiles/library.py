@@ -1,0 +1,61 @@
+"""Where profiles are found: beside the draft, in the user's library, among those that ship."""
+
+from __future__ import annotations
+
+import os
+import re
+from pathlib import Path
+
+from fairledger.model.suggest import did_you_mean
+
+SHIPPED = Path(__file__).parent / "shipped"
+_NAME = re.compile(r"[a-z0-9][a-z0-9_-]*(\.[a-z0-9_-]+)*/[a-z0-9][a-z0-9_-]*(\.[a-z0-9_-]+)*")
+
+
+class Library:
+    """The folders of profiles that a draft sees, nearest first."""
+
+    def __init__(self, beside: Path | None = None) -> None:
+        folders = [beside / "profiles"] if beside is not None else []
+        self.folders = (*folders, user_library(), SHIPPED)
+
+    def find(self, name: str) -> Path | None:
+        """The file of a profile (``kind/title``); None if there is none of that name."""
+        if not valid_name(name):
+            return None
+        for folder in self.folders:
+            path = folder / f"{name}.toml"
+            if path.is_file():
+                return path
+        return None
+
+    def names(self) -> tuple[str, ...]:
+        """Every profile that can be found, in alphabetical order."""
+        found = {
+            path.relative_to(folder).with_suffix("").as_posix()
+            for folder in self.folders
+            if folder.is_dir()
+            for path in folder.glob("*/*.toml")
+        }
+        return tuple(sorted(found))
+
+    def remedy(self, name: str) -> str:
+        """What to do about a name that is not found."""
+        if not valid_name(name):
+            return "a profile is named kind/title, in small letters, digits and dashes, such as locale/en-gb"
+        return did_you_mean(name, self.names()) or "profiles stand in the folder profiles/ beside the draft"
+
+
+def valid_name(name: str) -> bool:
+    """Whether a text can be a profile's name: two plain words with one slash, never a way out of a folder."""
+    return _NAME.fullmatch(name) is not None
+
+
+def user_library() -> Path:
+    """The user's own folder of profiles; the environment's FAIRLEDGER_LIBRARY overrides the usual place."""
+    told = os.environ.get("FAIRLEDGER_LIBRARY")
+    if told:
+        return Path(told)
+    from platformdirs import user_data_path
+
+    return user_data_path("fairledger", appauthor=False) / "profiles"

@@ -1,0 +1,170 @@
+"""A TOML file as values with origins, before anybody knows what they mean; and how layers of it merge."""
+
+from __future__ import annotations
+
+import re
+import tomllib
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from fairledger.model.errors import ContentError, FileTroubleError
+from fairledger.model.finding import Finding
+from fairledger.model.places import NOWHERE, Origin
+from fairledger.profiles.files import MOST_LEVELS, read_text
+from fairledger.profiles.toml_marks import Marks, marks_of
+
+
+class Leaf(Struct, frozen=True):
+    """A plain value: text, whole number, boolean; or something that no field takes (a date, a float)."""
+
+    value: Any
+    origin: Origin = NOWHERE
+
+
+class Array(Struct, frozen=True):
+    """A list of values or tables."""
+
+    items: tuple[Raw, ...]
+    origin: Origin = NOWHERE
+
+
+class Table(Struct, frozen=True):
+    """A table."""
+
+    entries: dict[str, Raw]
+    origin: Origin = NOWHERE
+
+    def table(self, name: str) -> Table:
+        """The table of that name; an empty one if there is none."""
+        found = self.entries.get(name)
+        return found if isinstance(found, Table) else Table({})
+
+
+Raw = Leaf | Array | Table
+EMPTY = Table({})
+
+Shape = Callable[[tuple[str, ...]], str | None]
+"""Tells what identifies the items of the list at a path of keys; None where nothing does."""
+
+
+def parse(text: str, file: str) -> Table:
+    """Reads TOML text. Raises `ContentError` where it is malformed, `FileTroubleError` where too deep."""
+    try:
+        data = tomllib.loads(text)
+        if _depth(data) > MOST_LEVELS:
+            raise RecursionError
+        marks = marks_of(text)
+    except tomllib.TOMLDecodeError as error:
+        raise ContentError([_malformed(error, file, text)]) from error
+    except RecursionError as error:
+        raise FileTroubleError(
+            f"the file is nested deeper than {MOST_LEVELS} levels", file=file, remedy="is it the right file?"
+        ) from error
+    made = _made(data, (), marks, file)
+    assert isinstance(made, Table)
+    return made
+
+
+def parse_file(path: Path) -> Table:
+    """Reads a TOML file. Raises `ContentError` and `FileTroubleError`."""
+    return parse(read_text(path), str(path))
+
+
+def _depth(data: Any) -> int:
+    most, stack = 0, [(data, 1)]
+    while stack:
+        value, level = stack.pop()
+        most = max(most, level)
+        if isinstance(value, dict):
+            stack.extend((one, level + 1) for one in value.values())
+        elif isinstance(value, list):
+            stack.extend((one, level + 1) for one in value)
+    return most
+
+
+def _malformed(error: tomllib.TOMLDecodeError, file: str, text: str) -> Finding:
+    said = str(error)
+    match = re.search(r" \(at line (\d+), column (\d+)\)$", said)
+    message = re.sub(r" \(at .*\)$", "", said).rstrip(".")
+    message = message[:1].lower() + message[1:]
+    line, column = (int(match[1]), int(match[2])) if match else (text.count("\n") + 1, 1)
+    return Finding(
+        "toml-malformed",
+        "error",
+        f"the TOML text is malformed: {message}",
+        "text stands in quotes, tables in [brackets], one key = value per line",
+        file=file,
+        line=line,
+        column=column,
+    )
+
+
+def _made(data: Any, path: tuple[str | int, ...], marks: Marks, file: str) -> Raw:
+    line, column = marks.get(path, (1, 1))
+    origin = Origin(file, line, column)
+    if isinstance(data, dict):
+        return Table({key: _made(value, (*path, key), marks, file) for key, value in data.items()}, origin)
+    if isinstance(data, list):
+        return Array(tuple(_made(one, (*path, at), marks, file) for at, one in enumerate(data)), origin)
+    return Leaf(data, origin)
+
+
+def merged(low: Table, high: Table, shape: Shape, path: tuple[str, ...] = ()) -> Table:
+    """Lays ``high`` over ``low``: tables key by key, lists of plain values replaced, lists of tables by identity.
+
+    Absent keys leave what is below; false, zero and empty text override it. Inputs are not changed.
+    """
+    entries = dict(low.entries)
+    for key, above in high.entries.items():
+        below = entries.get(key)
+        entries[key] = above if below is None else _over(below, above, shape, (*path, key))
+    return Table(entries, high.origin if high.entries else low.origin)
+
+
+def _over(below: Raw, above: Raw, shape: Shape, path: tuple[str, ...]) -> Raw:
+    if isinstance(below, Table) and isinstance(above, Table):
+        return merged(below, above, shape, path)
+    key = shape(path)
+    if key is not None and isinstance(below, Array | Table) and isinstance(above, Array | Table):
+        return _lists(_as_list(below), _as_list(above), shape, path, key)
+    passed = below.origin
+    overrode = (replace(passed, overrode=()), *passed.overrode)
+    return replace(above, origin=replace(above.origin, overrode=overrode))
+
+
+def _as_list(raw: Array | Table) -> Array:
+    return raw if isinstance(raw, Array) else Array((raw,), raw.origin)
+
+
+def _lists(low: Array, high: Array, shape: Shape, path: tuple[str, ...], key: str) -> Array:
+    items = list(low.items)
+    for item in high.items:
+        at = None if key == "+" else next((at for at, old in enumerate(items) if _same(old, item, key)), None)
+        old = items[at] if at is not None else None
+        if at is None or not isinstance(old, Table) or not isinstance(item, Table):
+            items.append(item)
+        elif _whole(path, item):
+            overrode = (replace(old.origin, overrode=()), *old.origin.overrode)
+            items[at] = replace(item, origin=replace(item.origin, overrode=overrode))
+        else:
+            items[at] = merged(old, item, shape, path)
+    return Array(tuple(items), high.origin)
+
+
+def _whole(path: tuple[str, ...], item: Table) -> bool:
+    """A disk is replaced whole unless it says ``extend = true``: half of two layouts is never meant."""
+    said = item.entries.get("extend")
+    return path == ("disk",) and not (isinstance(said, Leaf) and said.value is True)
+
+
+def _same(old: Raw, new: Raw, key: str) -> bool:
+    if not isinstance(old, Table) or not isinstance(new, Table):
+        return False
+    a, b = old.entries.get(key), new.entries.get(key)
+    if a is None and b is None:
+        return True
+    return isinstance(a, Leaf) and isinstance(b, Leaf) and a.value == b.value
