@@ -80,7 +80,9 @@ def _examine(path: Path, component: Component) -> None:
         where = f"{component.name}/{setting.path}"
         if setting.kind not in KINDS:
             raise CatalogError(
-                f"{where}: unknown kind {setting.kind}", file=str(path), remedy=did_you_mean(setting.kind, KINDS)
+                f"{where}: unknown kind {setting.kind}",
+                file=str(path),
+                remedy=did_you_mean(setting.kind, KINDS),
             )
         if stray := set(setting.passes) - set(component.passes):
             raise CatalogError(f"{where}: its component never stands in {', '.join(sorted(stray))}", file=str(path))
@@ -88,9 +90,9 @@ def _examine(path: Path, component: Component) -> None:
             raise CatalogError(f"{where}: usual pass {setting.usual_pass} is not one of its passes", file=str(path))
         if setting.kind == "choice" and not setting.choices:
             raise CatalogError(f"{where}: a choice needs choices", file=str(path))
-        if setting.kind == "list" and setting.key and not setting.key.startswith("@"):
-            if component.setting(f"{setting.path}/{setting.key}") is None:
-                raise CatalogError(f"{where}: its key {setting.key} is no setting", file=str(path))
+        named = setting.kind == "list" and setting.key and not setting.key.startswith("@")
+        if named and component.setting(f"{setting.path}/{setting.key}") is None:
+            raise CatalogError(f"{where}: its key {setting.key} is no setting", file=str(path))
         try:
             re.compile(setting.pattern)
         except re.error as error:

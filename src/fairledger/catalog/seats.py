@@ -22,7 +22,7 @@ class Seat:
         self.parent = parent
         self.component = component
         """The component as the target knows it; None if it does not."""
-        self.path = "" if parent is None else f"{parent.path}/{node.name}".lstrip("/")
+        self.path: str = "" if parent is None else f"{parent.path}/{node.name}".lstrip("/")
         self.setting: Setting | None = component.setting(self.path) if component and self.path else None
         self.shown = ""
         """The path with items in brackets."""
@@ -42,6 +42,12 @@ class Seat:
     def text(self) -> str | None:
         """The value if it is plain text."""
         return self.node.value if isinstance(self.node.value, str) else None
+
+    @property
+    def way(self) -> tuple[Node, ...]:
+        """The nodes from the block down to this one."""
+        above = self.parent.way if self.parent is not None else ()
+        return (*above, self.node) if self.parent is not None else ()
 
     def child(self, path: str) -> Seat | None:
         """The first seat at a path below this one."""

@@ -45,6 +45,8 @@ class Values(Struct, frozen=True):
     """All lists."""
 
     languages: dict[str, Language]
+    other_languages: tuple[str, ...]
+    """Further tags that exist (CLDR), of which nothing else is known here."""
     keyboards: dict[str, Keyboard]
     layout_names: dict[str, str]
     """Layouts that have no X name here, by number."""
@@ -58,8 +60,12 @@ def build() -> bytes:
         return tomllib.loads((DATA / f"{name}.toml").read_text(encoding="utf-8"))
 
     keyboards = table("keyboards")
+    languages = table("languages")
+    others = languages.pop("others")
+    assert isinstance(others, dict)
     lists = {
-        "languages": table("languages"),
+        "languages": languages,
+        "other_languages": others["tags"],
         "layout_names": keyboards.pop("numbers"),
         "keyboards": keyboards,
         "regions": table("regions"),
@@ -118,6 +124,12 @@ def find_language(tag: str) -> str | None:
     if tag in values().languages:
         return tag
     return next((name for name in values().languages if name.casefold() == tag.casefold()), None)
+
+
+def known_language(tag: str) -> bool:
+    """Whether there is such a language in such a region."""
+    folded = tag.casefold()
+    return find_language(tag) is not None or any(name.casefold() == folded for name in values().other_languages)
 
 
 def language_of(number: str) -> str | None:

@@ -102,7 +102,11 @@ class Reader:
             return tuple(kept)
 
         blocks = [replace(block, children=left(block.children)) for block in self.seats.sheet.blocks]
-        rest = tuple(block for block, was in zip(blocks, self.seats.sheet.blocks, strict=True) if block.children or not was.children)
+        rest = tuple(
+            block
+            for block, was in zip(blocks, self.seats.sheet.blocks, strict=True)
+            if block.children or not was.children
+        )
         return replace(self.seats.sheet, blocks=rest)
 
 
@@ -143,5 +147,3 @@ class Family(Protocol):
 
     def hides(self, setting_parent: str, component: str) -> bool:
         """Whether the family has an encoding for secrets in that group of settings."""
-
-

@@ -14,9 +14,7 @@ class LedgerError(Exception):
     which but the first may be missing.
     """
 
-    def __init__(
-        self, message: str, *, file: str | None = None, line: int | None = None, remedy: str = ""
-    ) -> None:
+    def __init__(self, message: str, *, file: str | None = None, line: int | None = None, remedy: str = "") -> None:
         super().__init__(message)
         self.message = message
         self.file = file

@@ -59,7 +59,9 @@ def _is_address(text: str) -> bool:
 
 
 _TAG = r"[A-Za-z]{2,3}(-[A-Za-z]{4})?(-([A-Za-z]{2}|\d{3}))?(-[A-Za-z0-9]{5,8})*(_[A-Za-z0-9]+)?"
-_KEYBOARD = rf"([0-9A-Fa-f]{{4}}:[0-9A-Fa-f]{{8}}|{_TAG}|[0-9A-Fa-f]{{4}}:\{{[0-9A-Fa-f-]{{36}}\}}\{{[0-9A-Fa-f-]{{36}}\}})"
+_KEYBOARD = (
+    rf"([0-9A-Fa-f]{{4}}:[0-9A-Fa-f]{{8}}|{_TAG}|[0-9A-Fa-f]{{4}}:\{{[0-9A-Fa-f-]{{36}}\}}\{{[0-9A-Fa-f-]{{36}}\}})"
+)
 
 KINDS = {
     kind.name: kind
@@ -72,7 +74,10 @@ KINDS = {
         Kind("choice", "one of a few words", ""),
         Kind("locale", "a language tag such as en-GB", "en-GB", rf"\s*{_TAG}\s*"),
         Kind(
-            "keyboard", "a keyboard such as 0809:00000809 or en-GB", "0809:00000809", rf"\s*{_KEYBOARD}(\s*;\s*{_KEYBOARD})*;?\s*"
+            "keyboard",
+            "a keyboard such as 0809:00000809 or en-GB",
+            "0809:00000809",
+            rf"\s*{_KEYBOARD}(\s*;\s*{_KEYBOARD})*;?\s*",
         ),
         Kind("time-zone", "the installer's name of a time zone", "GMT Standard Time"),
         Kind("hostname", "a machine name", "LMR-DESK-01"),
@@ -82,7 +87,12 @@ KINDS = {
         Kind("key", "a product key, as a reference to a secret", '{ env = "DESK_KEY" }'),
         Kind("path", "a path", r"C:\larkmoor\station.txt"),
         Kind("command", "a command line", "cmd /c echo station"),
-        Kind("guid", "an identifier in hexadecimal groups", "", r"\{?[0-9A-Fa-f]{8}(-[0-9A-Fa-f]{4}){3}-[0-9A-Fa-f]{12}\}?"),
+        Kind(
+            "guid",
+            "an identifier in hexadecimal groups",
+            "",
+            r"\{?[0-9A-Fa-f]{8}(-[0-9A-Fa-f]{4}){3}-[0-9A-Fa-f]{12}\}?",
+        ),
         Kind("date", "a date such as 2027-01-31", "2027-01-31"),
     )
 }

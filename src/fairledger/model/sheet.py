@@ -85,9 +85,7 @@ class Sheet(Struct, frozen=True):
         """A sheet with every value changed; ``change`` gets the block, the nodes on the way, the value."""
         return replace(
             self,
-            blocks=tuple(
-                replace(block, children=_mapped(block, (), block.children, change)) for block in self.blocks
-            ),
+            blocks=tuple(replace(block, children=_mapped(block, (), block.children, change)) for block in self.blocks),
         )
 
     def bare(self) -> Sheet:
@@ -179,16 +177,12 @@ class SheetBuilder:
         self._order = pass_order
         self._blocks: dict[tuple[str, str, str, int], tuple[Branch, Origin]] = {}
 
-    def block(
-        self, pass_: str, component: str, origin: Origin, *, variant: str = "", again: bool = False
-    ) -> Branch:
+    def block(self, pass_: str, component: str, origin: Origin, *, variant: str = "", again: bool = False) -> Branch:
         """The block of a component in a pass; ``again`` starts another one for commands that repeat."""
         number = 0
         while again and (pass_, component, variant, number) in self._blocks:
             number += 1
-        branch, _ = self._blocks.setdefault(
-            (pass_, component, variant, number), (Branch(component, origin), origin)
-        )
+        branch, _ = self._blocks.setdefault((pass_, component, variant, number), (Branch(component, origin), origin))
         return branch
 
     def sheet(self) -> Sheet:

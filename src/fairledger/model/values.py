@@ -7,16 +7,17 @@ that begins with a dollar sign (a hash with ``$6$``, a shell variable) is plain 
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
 from msgspec import Struct
 
 _BLANK = re.compile(r"\$(\$?)\{([A-Za-z_][A-Za-z0-9_]*)\}")
-ESCAPES = {
+ESCAPES: dict[str, Callable[[str], str]] = {
     "": lambda text: text,
-    "powershell": lambda text: re.sub("(['‘’‚‛])", r"\1\1", text),
+    "powershell": lambda text: re.sub(r'(\\*)"', r'\1\1\\"', re.sub("(['‘’‚‛])", r"\1\1", text)),
 }
-"""How a value is made safe for the quotes that surround its blank."""
+"""How a value is made safe for the quotes that surround its blank. PowerShell's single quotes stand inside
+the double quotes of a command line here, so that both kinds are escaped."""
 
 
 class Blank(Struct, frozen=True):
@@ -40,17 +41,13 @@ class Template(Struct, frozen=True):
     def fill(self, values: Mapping[str, str]) -> str | Template:
         """Puts in the values that are known; the rest stays open."""
         parts = [
-            ESCAPES[part.escape](values[part.name])
-            if isinstance(part, Blank) and part.name in values
-            else part
+            ESCAPES[part.escape](values[part.name]) if isinstance(part, Blank) and part.name in values else part
             for part in self.parts
         ]
         return _joined(parts)
 
     def __str__(self) -> str:
-        return "".join(
-            f"${{{part.name}}}" if isinstance(part, Blank) else escape_text(part) for part in self.parts
-        )
+        return "".join(f"${{{part.name}}}" if isinstance(part, Blank) else escape_text(part) for part in self.parts)
 
 
 class SecretSource(Struct, frozen=True):
@@ -116,9 +113,7 @@ def escape_text(text: str) -> str:
 
 def concat(*parts: Text) -> Text:
     """Joins texts and templates into one."""
-    return _joined(
-        [piece for part in parts for piece in ((part,) if isinstance(part, str) else part.parts)]
-    )
+    return _joined([piece for part in parts for piece in ((part,) if isinstance(part, str) else part.parts)])
 
 
 def escaped(text: Text, escape: str) -> Text:
@@ -168,10 +163,7 @@ def blanks_of(value: Scalar) -> tuple[str, ...]:
         return value.names
     if isinstance(value, SecretRef):
         return tuple(
-            name
-            for source in value.sources
-            if isinstance(source.name, Template)
-            for name in source.name.names
+            name for source in value.sources if isinstance(source.name, Template) for name in source.name.names
         )
     return ()
 

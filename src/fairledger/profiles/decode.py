@@ -45,7 +45,12 @@ class FieldType:
             return "a list of " + (f"{self.item.says()}s" if self.item.struct is None else "tables")
         if self.struct is not None:
             return "a table"
-        words = {int: "a whole number", bool: "true or false", Size: "a size such as 40 GiB", SecretRef: "a secret"}
+        words = {
+            int: "a whole number",
+            bool: "true or false",
+            Size: "a size such as 40 GiB",
+            SecretRef: "a secret",
+        }
         said = [word for kind, word in words.items() if kind in self.plain]
         if self.choices:
             said.append(" or ".join(f'"{choice}"' for choice in self.choices))

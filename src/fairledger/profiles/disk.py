@@ -34,7 +34,7 @@ class Partition(Struct, frozen=True, kw_only=True):
     made: bool = True
     """False for a partition that exists and is only changed."""
 
-    KEY: ClassVar[str] = "+"
+    KEY: ClassVar[str] = "role"
 
     @classmethod
     def adjust(cls, fields: dict[str, Any]) -> dict[str, Any]:
@@ -57,7 +57,8 @@ class Disk(Struct, frozen=True, kw_only=True):
     install_to: int | Template | Literal["any"] | None = None
     """Number of the partition that receives the system, where no partition has that role; or any free one."""
     extend: bool = False
-    """Lets this layer extend the layout of an earlier one instead of replacing it."""
+    """Lets this layer change an earlier layout instead of replacing it: a partition of the same role is
+    changed, others are added."""
 
 
 DISK: Section[tuple[Disk, ...]] = Section("disk", Disk, many_by="which", items="partition")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 import tempfile
 from pathlib import Path
 
@@ -38,6 +39,33 @@ def read_text(path: Path) -> str:
         raise FileTroubleError(
             "the file is not UTF-8 text", file=str(path), line=line, remedy="save it as UTF-8"
         ) from error
+
+
+_DECLARATION = re.compile(r"""<\?xml[^>]*?encoding\s*=\s*["']([A-Za-z0-9._-]+)["'][^>]*\?>""")
+_ENCODINGS = {"utf-8", "utf8", "us-ascii", "ascii", "utf-16", "iso-8859-1", "windows-1252"}
+
+
+def decode(data: bytes, file: str) -> str:
+    """The text of an answer file: UTF-8 or UTF-16, with or without mark, or as an XML declaration says.
+
+    Raises `FileTroubleError` if it is no such text.
+    """
+    marks = ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16"))
+    encoding = next((name for mark, name in marks if data.startswith(mark)), None)
+    if encoding is None and data[:2] in (b"<\0", b"\0<"):
+        encoding = "utf-16-le" if data[:1] == b"<" else "utf-16-be"
+    if encoding is None:
+        match = _DECLARATION.match(data[:200].decode("latin-1"))
+        named = match[1].lower() if match else "utf-8"
+        encoding = "utf-8" if named == "utf-16" else named
+        if named not in _ENCODINGS:
+            raise FileTroubleError(f"the encoding {named} is not read", file=file, line=1, remedy="save it as UTF-8")
+    try:
+        return data.decode(encoding)
+    except UnicodeDecodeError as error:
+        line = data.count(b"\n", 0, error.start) + 1
+        told = f"the file is not {encoding.removesuffix('-sig').upper()} text"
+        raise FileTroubleError(told, file=file, line=line, remedy="is it an answer file? save it as UTF-8") from error
 
 
 def write_file(path: Path, data: bytes, *, replace: bool = False, private: bool = False) -> None:

@@ -55,15 +55,13 @@ def parse(text: str, file: str) -> Table:
     """Reads TOML text. Raises `ContentError` where it is malformed, `FileTroubleError` where too deep."""
     try:
         data = tomllib.loads(text)
-        if _depth(data) > MOST_LEVELS:
-            raise RecursionError
         marks = marks_of(text)
     except tomllib.TOMLDecodeError as error:
         raise ContentError([_malformed(error, file, text)]) from error
     except RecursionError as error:
-        raise FileTroubleError(
-            f"the file is nested deeper than {MOST_LEVELS} levels", file=file, remedy="is it the right file?"
-        ) from error
+        raise _too_deep(file) from error
+    if _depth(data) > MOST_LEVELS:
+        raise _too_deep(file)
     made = _made(data, (), marks, file)
     assert isinstance(made, Table)
     return made
@@ -72,6 +70,11 @@ def parse(text: str, file: str) -> Table:
 def parse_file(path: Path) -> Table:
     """Reads a TOML file. Raises `ContentError` and `FileTroubleError`."""
     return parse(read_text(path), str(path))
+
+
+def _too_deep(file: str) -> FileTroubleError:
+    told = f"the file is nested deeper than {MOST_LEVELS} levels"
+    return FileTroubleError(told, file=file, remedy="is it the right file?")
 
 
 def _depth(data: Any) -> int:

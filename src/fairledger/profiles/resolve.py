@@ -60,7 +60,12 @@ class _Gathering:
             self.problems += [one for one in error.findings if one not in self.problems]
             return
         if not isinstance(source.head, ProfileHead):
-            self.problem(asked, f"{name} is a draft, not a profile", "name a file with a [profile] head", "profile-missing")
+            self.problem(
+                asked,
+                f"{name} is a draft, not a profile",
+                "name a file with a [profile] head",
+                "profile-missing",
+            )
             return
         for at, needed in enumerate(source.head.needs):
             self.visit(needed, _origin_of(source, "profile", "needs", at), (*above, name))

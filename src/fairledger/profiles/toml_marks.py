@@ -15,9 +15,7 @@ Marks = dict[Path, tuple[int, int]]
 _SPACE = re.compile(r"[ \t]*")
 _FILL = re.compile(r"(?:[ \t\r\n]+|#[^\n]*)*")
 _BARE_KEY = re.compile(r"[A-Za-z0-9_-]+")
-_STRINGS = re.compile(
-    r'"""(?:[^\\]|\\.)*?"{3,5}|\'\'\'.*?\'{3,5}|"(?:[^"\\\n]|\\.)*"|\'[^\'\n]*\'', re.DOTALL
-)
+_STRINGS = re.compile(r'"""(?:[^\\]|\\.)*?"{3,5}|\'\'\'.*?\'{3,5}|"(?:[^"\\\n]|\\.)*"|\'[^\'\n]*\'', re.DOTALL)
 _PLAIN = re.compile(r"[^,\]}#\n]*")
 
 

@@ -13,7 +13,7 @@ from fairledger.catalog.seats import Seat
 from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.names import DEPLOYMENT, SETUP, SHELL
 from fairledger.model.places import Origin
-from fairledger.model.values import SecretRef, Text, concat, escaped
+from fairledger.model.values import SecretRef, Text, concat, escape_text, escaped
 
 
 class Moment(Struct, frozen=True):
@@ -52,7 +52,8 @@ def powershell(before: str, *quoted_and_after: Text) -> Text:
 
 def unquoted(text: str) -> str:
     """What stands between PowerShell's single quotes."""
-    return re.sub(r"(['‘’‚‛])\1", r"\1", text)
+    plain = re.sub(r'(\\*)\\"', lambda match: match[1][: len(match[1]) // 2] + '"', text)
+    return re.sub(r"(['‘’‚‛])\1", r"\1", plain)
 
 
 def commands_at(reader: Reader, moment: Moment) -> list[tuple[Seat, str]]:
@@ -61,7 +62,8 @@ def commands_at(reader: Reader, moment: Moment) -> list[tuple[Seat, str]]:
     for item in reader.find(moment.pass_, moment.component, moment.list_path):
         line = item.child(moment.line)
         if line is not None and line.value is not None and not isinstance(line.value, SecretRef):
-            found.append((item, str(line.value)))
+            value = line.value
+            found.append((item, escape_text(value) if isinstance(value, str) else str(value)))
     return found
 
 
@@ -76,6 +78,8 @@ def registry_form(line: str) -> str:
     if folded[:2] != ["reg", "add"] or len(folded) < 3:
         return line
     hive, _, rest = folded[2].partition("\\")
-    pairs = sorted(f"{folded[at]} {folded[at + 1]}" for at in range(3, len(folded) - 1) if folded[at] in ("/v", "/t", "/d"))
+    pairs = sorted(
+        f"{folded[at]} {folded[at + 1]}" for at in range(3, len(folded) - 1) if folded[at] in ("/v", "/t", "/d")
+    )
     pairs = [pair.replace("/d 0x1", "/d 1") if pair.startswith("/d 0x") else pair for pair in pairs]
     return " ".join(["reg add", f"{_HIVES.get(hive, hive)}\\{rest}", *pairs])

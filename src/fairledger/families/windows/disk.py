@@ -23,7 +23,7 @@ from fairledger.profiles.disk import Disk, Partition
 _CONFIG = "DiskConfiguration"
 _IMAGE = "ImageInstall/OSImage"
 _TYPES = {"firmware": "EFI", "reserved": "MSR"}
-_FORMATS = {"firmware": "fat32", "reserved": None}
+_FORMATS: dict[str, Any] = {"firmware": "fat32", "reserved": None}
 RECOVERY_GPT = "de94bba4-06d1-4d40-a16a-bfd50179d6ac"
 RECOVERY_MBR = "0x27"
 
@@ -53,7 +53,7 @@ def _canonical_disk(disk: Disk, disk_mib: int | None, *, taken: bool) -> Disk:
         install = None
     elif isinstance(install, int) and install in numbers:
         at = numbers.index(install)
-        if parts[at].role not in _TYPES:
+        if parts[at].role in ("data", "boot"):
             parts[at], install = replace(parts[at], role="system"), None
     elif taken:
         install = None
@@ -121,7 +121,12 @@ def translate(value: tuple[Disk, ...], words: Words) -> None:
         words.out.block("windowsPE", SETUP, origin).put(f"{_CONFIG}/WillShowUI", "Always", origin)
         if len(value) > 1:
             why = "the page for one disk lets the person choose among all of them"
-            words.cannot(("disk", asking, "fate"), "asking about one disk of several", why, "ask, or lay out, all disks")
+            words.cannot(
+                ("disk", asking, "fate"),
+                "asking about one disk of several",
+                why,
+                "ask, or lay out, all disks",
+            )
         return
     installed = False
     for at, disk in enumerate(value):
@@ -174,7 +179,12 @@ def _translate_part(
         size = _mib(part.size, words.facts.disk_mib)
         if isinstance(part.size, Size) and size is None:
             why = "setup wants MiB, and the disk's size is not known"
-            words.cannot((*path, "size"), f"a size of {part.size}", why, "state disk_size in [draft], or give the size in GiB")
+            words.cannot(
+                (*path, "size"),
+                f"a size of {part.size}",
+                why,
+                "state disk_size in [draft], or give the size in GiB",
+            )
         if isinstance(size, Size):
             made.put("Size", str(size.mib), of("size"))
         elif isinstance(size, Template):
@@ -193,8 +203,8 @@ def _translate_part(
     changed = _changes(part, item, words, of)
     if changed:
         change = item.add("ModifyPartitions/ModifyPartition", origin)
-        places = [child for child in item.child("ModifyPartitions", origin).children]
-        change.put("Order", str(len(places)), origin)
+        place = len(item.child("ModifyPartitions", origin).children)
+        change.put("Order", str(place), origin)
         change.put("PartitionID", str(number), origin)
         for setting, text, where in changed:
             change.put(setting, text, where)
@@ -228,8 +238,7 @@ def _said(value: int | Template | str | None) -> Text:
 def recognise(reader: Reader) -> tuple[Disk, ...] | None:
     """Disks as the file lays them out, faulty or not."""
     disks = [
-        _recognise_disk(reader, seat, at)
-        for at, seat in enumerate(reader.find("windowsPE", SETUP, f"{_CONFIG}/Disk"))
+        _recognise_disk(reader, seat, at) for at, seat in enumerate(reader.find("windowsPE", SETUP, f"{_CONFIG}/Disk"))
     ]
     shown = reader.first("windowsPE", SETUP, f"{_CONFIG}/WillShowUI")
     if not disks and shown is not None and shown.text == "Always":
@@ -302,7 +311,7 @@ def _recognise_made(reader: Reader, seat: Seat, path: tuple[str | int, ...]) -> 
 def _recognise_change(reader: Reader, seat: Seat, path: tuple[str | int, ...], fields: dict[str, Any]) -> None:
     reader.take(seat.child("Order"))
     reader.take(seat.child("PartitionID"), *path, "number")
-    form = (text_of(seat.child("Format")) or "")
+    form = text_of(seat.child("Format")) or ""
     if form in ("NTFS", "FAT32"):
         fields["format"] = str(form).lower()
         reader.take(seat.child("Format"), *path, "format")
@@ -345,11 +354,11 @@ def _recognise_install(reader: Reader, disks: list[Disk]) -> None:
         at = len(disks) - 1
     disk = disks[at]
     numbers = _numbers(disk.partition)
-    place = numbers.index(number) if number in numbers else None  # type: ignore[arg-type]
+    place = numbers.index(number) if number in numbers else None
     reader.take(disk_seat)
     reader.take(part_seat, "disk", at, "install_to")
     reader.take(group)
-    if place is not None and disk.partition[place].role in ("data", "boot", "recovery"):
+    if place is not None and disk.partition[place].role in ("data", "boot"):
         parts = list(disk.partition)
         parts[place] = replace(parts[place], role="system")
         disks[at] = replace(disk, partition=tuple(parts))

@@ -17,7 +17,11 @@ _SYSPREP = r"C:\Windows\System32\Sysprep"
 
 ROUTES = (
     Route(name="stick", file="autounattend.xml", goes=_STICK),
-    Route(name="disc", file="autounattend.xml", goes="the top folder of the disc or ISO image that setup starts from"),
+    Route(
+        name="disc",
+        file="autounattend.xml",
+        goes="the top folder of the disc or ISO image that setup starts from",
+    ),
     Route(
         name="share",
         file="unattend.xml",
@@ -93,7 +97,7 @@ class Windows:
         fitting = [one for one in _own_targets() if one.image_prefix and image.startswith(one.image_prefix)]
         return (fitting[-1], f"it installs the image {image!r}") if fitting else None
 
-    def conceal(self, block: Block, way: tuple[Node, ...], secret: str) -> str:  # noqa: ARG002
+    def conceal(self, block: Block, way: tuple[Node, ...], secret: str) -> str:
         """Encodes a password where its group says that it is not plain text."""
         hidden = not self.readable(block, way)
         return encode(secret, way[-2].name) if hidden else secret

@@ -31,8 +31,10 @@ def truth_of(seat: Seat | None) -> bool | None:
 def secret_of(seat: Seat | None) -> SecretRef | None:
     """A secret: its reference, or what the file itself holds."""
     value = seat.value if seat else None
-    if value is None or value == "" or isinstance(value, SecretRef):
-        return value or None
+    if isinstance(value, SecretRef):
+        return value
+    if value is None or value == "":
+        return None
     return SecretRef((SecretSource("value", value),))
 
 

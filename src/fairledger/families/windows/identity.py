@@ -17,7 +17,11 @@ def canonical(value: Identity, words: Words) -> Identity | None:  # noqa: ARG001
     if value.naming == "random":
         made = replace(value, name=None)
     else:
-        made = replace(value, naming="random" if value.name == "*" else None, name=None if value.name == "*" else value.name)
+        made = replace(
+            value,
+            naming="random" if value.name == "*" else None,
+            name=None if value.name == "*" else value.name,
+        )
     return made if made != Identity() else None
 
 

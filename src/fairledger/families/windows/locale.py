@@ -126,7 +126,12 @@ def _translate_region(region: Text, words: Words) -> None:
     number = values().regions.get(region) if isinstance(region, str) else None
     if number is None:
         why = "its number is not known" if isinstance(region, str) else "setup needs a number, known beforehand"
-        words.cannot(("locale", "region"), f"the home region {region}", why, "leave it out; formats follow the language")
+        words.cannot(
+            ("locale", "region"),
+            f"the home region {region}",
+            why,
+            "leave it out; formats follow the language",
+        )
         return
     line = f'powershell.exe -NoProfile -Command "Set-WinHomeLocation -GeoId {number}"'
     add_command(words, FIRST_SIGN_IN, line, f"Home region {region}", words.origin("locale", "region"))

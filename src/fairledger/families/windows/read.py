@@ -17,32 +17,10 @@ from fairledger.model.finding import Finding
 from fairledger.model.places import Origin
 from fairledger.model.sheet import Block, Extra, Node, Sheet, visible
 from fairledger.model.suggest import did_you_mean
-from fairledger.profiles.files import MOST_LEVELS
+from fairledger.profiles.files import MOST_LEVELS, decode
 
-_DECLARATION = re.compile(r"""<\?xml[^>]*?encoding\s*=\s*["']([A-Za-z0-9._-]+)["'][^>]*\?>""")
 _DOCTYPE = re.compile(r"(?:\s|<\?.*?\?>|<!--.*?-->)*<!DOCTYPE", re.DOTALL)
-_ENCODINGS = {"utf-8", "utf8", "us-ascii", "ascii", "utf-16", "iso-8859-1", "windows-1252"}
 _MISMATCH = re.compile(r"Opening and ending tag mismatch: (\S+) line (\d+) and (\S+?),")
-
-
-def decode(data: bytes, file: str) -> str:
-    """The text of an answer file: UTF-8 or UTF-16, with or without mark. Raises `FileTroubleError`."""
-    marks = ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16"))
-    encoding = next((name for mark, name in marks if data.startswith(mark)), None)
-    if encoding is None and data[:2] in (b"<\0", b"\0<"):
-        encoding = "utf-16-le" if data[:1] == b"<" else "utf-16-be"
-    if encoding is None:
-        match = _DECLARATION.match(data[:200].decode("latin-1"))
-        named = match[1].lower() if match else "utf-8"
-        encoding = "utf-8" if named == "utf-16" else named
-        if named not in _ENCODINGS:
-            raise FileTroubleError(f"the encoding {named} is not read", file=file, line=1, remedy="save it as UTF-8")
-    try:
-        return data.decode(encoding)
-    except UnicodeDecodeError as error:
-        line = data.count(b"\n", 0, error.start) + 1
-        told = f"the file is not {encoding.removesuffix('-sig').upper()} text"
-        raise FileTroubleError(told, file=file, line=line, remedy="is it an answer file? save it as UTF-8") from error
 
 
 class FileReader:
@@ -61,7 +39,12 @@ class FileReader:
         """The sheet, with what is wrong with the file as such."""
         text = decode(data, self.file)
         if not text.strip():
-            self.find("file-empty", "the file is empty", Origin(self.file, 1, 1), "write it again, or check the name")
+            self.find(
+                "file-empty",
+                "the file is empty",
+                Origin(self.file, 1, 1),
+                "write it again, or check the name",
+            )
             return self.reading([], [])
         marks = XmlMarks(text)
         if marks.depth > MOST_LEVELS:
@@ -140,7 +123,13 @@ class FileReader:
         for child in element.iterchildren("*"):
             if etree.QName(child).localname != "component":
                 told = f"<{visible(etree.QName(child).localname)}> has no place below <settings>"
-                self.find("element-unknown", told, self.origin(child), "settings stand in a <component>", pass_=pass_)
+                self.find(
+                    "element-unknown",
+                    told,
+                    self.origin(child),
+                    "settings stand in a <component>",
+                    pass_=pass_,
+                )
                 continue
             self.component(child, pass_, blocks)
 
@@ -193,7 +182,9 @@ class FileReader:
             self.hints.setdefault("image", text.strip())
         return Node(tag.localname, value, tuple(kept), origin)
 
-    def attribute(self, name: str | bytes, value: str | bytes, origin: Origin, pass_: str, component: str) -> Node | None:
+    def attribute(
+        self, name: str | bytes, value: str | bytes, origin: Origin, pass_: str, component: str
+    ) -> Node | None:
         """An attribute as a node; the usual list action needs none."""
         tag = etree.QName(name)
         text = str(value)
@@ -204,7 +195,9 @@ class FileReader:
         self.find("attribute-unknown", told, origin, hint, "warning", pass_=pass_, component=component)
         return None
 
-    def stray_text(self, element: etree._Element, pass_: str, component: str | None = None, path: str | None = None) -> None:
+    def stray_text(
+        self, element: etree._Element, pass_: str, component: str | None = None, path: str | None = None
+    ) -> None:
         """Text between elements, where none belongs."""
         texts = [element.text, *(child.tail for child in element)]
         if any(text and text.strip() for text in texts):
@@ -237,7 +230,18 @@ class FileReader:
     ) -> None:
         """Notes something wrong."""
         self.findings.append(
-            Finding(rule, severity, message, hint, pass_, component, setting, self.file, origin.line, origin.column)
+            Finding(
+                rule,
+                severity,
+                message,
+                hint,
+                pass_,
+                component,
+                setting,
+                self.file,
+                origin.line,
+                origin.column,
+            )
         )
 
     def reading(self, blocks: list[Block], extras: list[Extra]) -> Reading:
@@ -262,7 +266,10 @@ def _explained(said: str, text: str) -> tuple[str, str]:
         return f"not well-formed: {_short(said)}", "take the control character out"
     if not text.lstrip("\ufeff \t\r\n").startswith("<"):
         return "not well-formed: this is not XML", "is it an answer file?"
-    return f"not well-formed: {_short(said)}", "look for a stray bracket or quote in this line or the one before"
+    return (
+        f"not well-formed: {_short(said)}",
+        "look for a stray bracket or quote in this line or the one before",
+    )
 
 
 def _short(said: str) -> str:

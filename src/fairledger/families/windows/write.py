@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from typing import Any
 
 from lxml import etree
 
@@ -15,6 +16,7 @@ from fairledger.model.places import Origin, Place
 from fairledger.model.sheet import Block, Node, Sheet, visible
 
 _FORBIDDEN = re.compile("[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
+_NSMAP: Any = {None: NAMESPACE, "wcm": WCM, "xsi": XSI}
 _NAME = re.compile(r"@?[A-Za-z_][\w.-]*")
 
 
@@ -25,7 +27,7 @@ def write(sheet: Sheet) -> bytes:
     """
     _examine(sheet)
     catalog = Catalog("windows")
-    root = etree.Element(f"{{{NAMESPACE}}}unattend", nsmap={None: NAMESPACE, "wcm": WCM, "xsi": XSI})
+    root = etree.Element(f"{{{NAMESPACE}}}unattend", nsmap=_NSMAP)
     settings: dict[str, etree._Element] = {}
     for block in sheet.blocks:
         if block.pass_ not in settings:
@@ -61,9 +63,8 @@ def _examine(sheet: Sheet) -> None:
     findings: list[Finding] = []
     for block in sheet.blocks:
         stack = list(block.children)
-        for name in (block.pass_, block.component, block.variant):
-            if _FORBIDDEN.search(name):
-                findings.append(_forbidden(block, block.component, block.origin, name))
+        names = [one for one in (block.pass_, block.component, block.variant) if _FORBIDDEN.search(one)]
+        findings += [_forbidden(block, block.component, block.origin, one) for one in names]
         while stack:
             node = stack.pop()
             place = Place(block.pass_, block.component, node.name, node.origin)

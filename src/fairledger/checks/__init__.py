@@ -1,0 +1,1 @@
+"""The engine of checks, and the rules, one topic per module."""

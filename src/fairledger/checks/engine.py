@@ -1,0 +1,96 @@
+"""Checks drafts and answer files alike: each becomes a sheet with an intent, and one set of rules runs."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from msgspec import Struct
+
+from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.seats import Seats
+from fairledger.catalog.targets import target_named
+from fairledger.checks.rule import View, run
+from fairledger.families.build import finish, recognise
+from fairledger.families.registry import family_named, family_of_file
+from fairledger.model.errors import ContentError
+from fairledger.model.finding import Finding
+from fairledger.model.sheet import Sheet
+from fairledger.model.target import Facts, Target
+from fairledger.profiles.draft import ProfileHead, is_draft, read_source
+from fairledger.profiles.files import read_bytes, read_text
+from fairledger.profiles.library import Library
+from fairledger.profiles.resolve import Resolved, examine_profile, resolve_text
+
+
+class Report(Struct, frozen=True):
+    """What was found in one file."""
+
+    file: str
+    family: str | None
+    target: Target | None
+    basis: str
+    """How the target is known: stated, or guessed from what."""
+    findings: tuple[Finding, ...]
+    """Worst first."""
+    sheet: Sheet = Sheet()
+    text: str = ""
+    """The file's text, for showing lines."""
+
+
+def check_file(path: Path, *, target: str | None = None, facts: Facts | None = None) -> Report:
+    """Checks a draft, a profile or an answer file. Raises `FileTroubleError` and `WrongUseError`."""
+    data = read_bytes(path)
+    if is_draft(data[:200].decode("utf-8", "replace"), path):
+        return check_draft(read_text(path), path)
+    return check_answer_file(data, str(path), target=target, facts=facts or Facts())
+
+
+def check_draft(text: str, path: Path) -> Report:
+    """Checks a draft, or a profile by itself."""
+    file = str(path)
+    try:
+        source = read_source(text, file)
+        if isinstance(source.head, ProfileHead):
+            findings = examine_profile(source)
+            return Report(file, None, None, "a profile", _sorted(findings), text=text)
+        resolved = resolve_text(text, file, Library(path.parent))
+    except ContentError as error:
+        return Report(file, None, None, "", _sorted(error.findings), text=text)
+    return check_resolved(resolved, text)
+
+
+def check_resolved(resolved: Resolved, text: str = "") -> Report:
+    """Checks what a draft came to."""
+    target = resolved.target
+    catalog = Catalog(target.family, target)
+    finished = finish(resolved, catalog)
+    findings = (*finished.findings, *findings_of(finished.sheet, catalog, target, resolved.facts))
+    return Report(resolved.file, target.family, target, "stated", _sorted(findings), finished.sheet, text)
+
+
+def check_answer_file(data: bytes, file: str, *, target: str | None, facts: Facts) -> Report:
+    """Checks an answer file, whoever wrote it."""
+    told = target_named(target) if target else None
+    family = family_named(told.family if told else family_of_file(data, file))
+    reading = family.read(data, file)
+    known, basis = told, "stated" if told else ""
+    if known is None and (guess := family.guess(reading)):
+        known, basis = guess
+    catalog = Catalog(family.name, known)
+    findings = [*reading.findings]
+    if reading.sheet.blocks:
+        findings += findings_of(reading.sheet, catalog, known, facts)
+    return Report(file, family.name, known, basis, _sorted(findings), reading.sheet)
+
+
+def findings_of(sheet: Sheet, catalog: Catalog, target: Target | None, facts: Facts) -> Sequence[Finding]:
+    """What the rules find in a sheet."""
+    recognised = recognise(sheet, catalog, target)
+    family = family_named(catalog.family)
+    view = View(family, target, catalog, Seats(sheet, catalog), recognised.intent, facts, family.limits(target))
+    return run(view)
+
+
+def _sorted(findings: Sequence[Finding]) -> tuple[Finding, ...]:
+    return tuple(sorted(dict.fromkeys(findings), key=lambda finding: finding.sort_key))

@@ -1,0 +1,125 @@
+"""What a rule is, and how rules are found."""
+
+from __future__ import annotations
+
+import pkgutil
+from collections.abc import Callable, Iterator
+from functools import cache
+from importlib import import_module
+
+from msgspec import Struct
+
+from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.seats import Seat, Seats
+from fairledger.families.interface import Family
+from fairledger.model.finding import Finding, finding_at
+from fairledger.model.places import Place
+from fairledger.model.target import Facts, Limits, Target
+from fairledger.profiles.intent import Intent
+
+
+class Hit(Struct, frozen=True):
+    """What a rule found, before it is a finding."""
+
+    place: Place
+    message: str
+    hint: str = ""
+    severity: str = ""
+    """Only where it differs from the rule's own."""
+
+
+class View(Struct, frozen=True):
+    """What a rule may look at."""
+
+    family: Family
+    target: Target | None
+    """None if nobody knows it: findings about releases are then advice."""
+    catalog: Catalog
+    seats: Seats
+    intent: Intent
+    facts: Facts
+    limits: Limits
+
+
+Check = Callable[[View], Iterator[Hit]]
+
+
+class Rule(Struct, frozen=True):
+    """One rule, with two examples that are tests and documentation."""
+
+    id: str
+    severity: str
+    says: str
+    """What is wrong when it fires, and why that matters."""
+    fires: str
+    """A draft without its head, or an answer file, in which it fires."""
+    silent: str
+    """One in which it does not."""
+    reads: tuple[str, ...] = ()
+    """Portable sections on which it depends; empty for rules on the sheet."""
+    check: Check | None = None
+    """None for what the reader of a family itself finds."""
+
+
+_RULES: dict[str, Rule] = {}
+
+
+def rule(
+    id: str,  # noqa: A002 - the rule's own word
+    severity: str,
+    says: str,
+    *,
+    fires: str,
+    silent: str,
+    reads: tuple[str, ...] = (),
+) -> Callable[[Check], Check]:
+    """Makes a function a rule. An id that exists already is refused."""
+
+    def register(check: Check) -> Check:
+        _add(Rule(id, severity, says, fires, silent, reads, check))
+        return check
+
+    return register
+
+
+def found_by_reader(id: str, severity: str, says: str, *, fires: str, silent: str) -> None:  # noqa: A002
+    """Describes a finding that the reader of a family, or the resolving of a draft, makes by itself."""
+    _add(Rule(id, severity, says, fires, silent))
+
+
+def _add(new: Rule) -> None:
+    if new.id in _RULES:
+        raise ValueError(f"two rules are called {new.id}")
+    _RULES[new.id] = new
+
+
+@cache
+def all_rules() -> tuple[Rule, ...]:
+    """Every rule of the package, by id."""
+    package = import_module("fairledger.checks.rules")
+    for module in sorted(info.name for info in pkgutil.iter_modules(package.__path__)):
+        import_module(f"fairledger.checks.rules.{module}")
+    return tuple(_RULES[name] for name in sorted(_RULES))
+
+
+def run(view: View) -> tuple[Finding, ...]:
+    """Everything that the rules find. A rule that fails is a finding, never the end of the run."""
+    out: list[Finding] = []
+    for one in all_rules():
+        if one.check is None:
+            continue
+        try:
+            hits = list(one.check(view))
+        except Exception as error:
+            if "PYTEST_CURRENT_TEST" in __import__("os").environ:
+                raise
+            told = f"the rule {one.id} failed: {type(error).__name__}"
+            out.append(Finding("rule-failed", "warning", told, "this is a mistake of the program; please report it"))
+            continue
+        out += [finding_at(one.id, hit.severity or one.severity, hit.message, hit.place, hit.hint) for hit in hits]
+    return tuple(out)
+
+
+def at(seat: Seat, message: str, hint: str = "", severity: str = "") -> Hit:
+    """A hit at a seat of the sheet."""
+    return Hit(seat.place, message, hint, severity)

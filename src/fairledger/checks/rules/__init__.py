@@ -1,0 +1,1 @@
+"""The rules, one topic per module; a module dropped in here is found."""

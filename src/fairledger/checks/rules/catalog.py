@@ -1,0 +1,327 @@
+"""What the target's catalog says about components, settings, passes and values."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+from fairledger.catalog.passes import pass_names
+from fairledger.catalog.seats import Seat
+from fairledger.catalog.setting import Setting
+from fairledger.checks.rule import Hit, View, at, rule
+from fairledger.model.kinds import choices_of, complaint
+from fairledger.model.sheet import visible
+from fairledger.model.suggest import did_you_mean
+
+_OWNER = '[answers.specialize.Microsoft-Windows-Shell-Setup]\nRegisteredOwner = "Larkmoor"\n'
+_OOBE = "[answers.oobeSystem.Microsoft-Windows-Shell-Setup.OOBE]\n"
+
+
+@rule(
+    "component-unknown",
+    "warning",
+    "The target has no component of that name, or the catalog does not know it; setup ignores what it does not know.",
+    fires='[answers.specialize.Microsoft-Windows-Shel-Setup]\nRegisteredOwner = "Larkmoor"\n',
+    silent=_OWNER,
+)
+def component_unknown(view: View) -> Iterator[Hit]:
+    """Blocks whose component no release of the family has."""
+    for root in view.seats.roots:
+        if view.catalog.anywhere(root.block.component) is None:
+            name = root.block.component
+            hint = did_you_mean(name, view.catalog.names())
+            close = "did you mean" in hint
+            yield at(root, f"there is no component {visible(name)}", hint, "error" if close else "")
+
+
+@rule(
+    "setting-unknown",
+    "error",
+    "The component has no setting of that name: setup refuses the file, or ignores the setting.",
+    fires='[answers.specialize.Microsoft-Windows-Shell-Setup]\nRegisterdOwner = "Larkmoor"\n',
+    silent=_OWNER,
+)
+def setting_unknown(view: View) -> Iterator[Hit]:
+    """Settings that no release of the component has; only the outermost is told."""
+    for seat in view.seats:
+        known = view.catalog.anywhere(seat.block.component)
+        if known is None or known.setting(seat.path) is not None or seat.node.name.startswith("@"):
+            continue
+        above = seat.parent
+        if above is None or (above.path and known.setting(above.path) is None):
+            continue
+        names = [one.name for one in known.below(above.path)]
+        elsewhere = [one.path for one in known.settings if one.name == seat.node.name]
+        hint = did_you_mean(seat.node.name, names)
+        if elsewhere and "did you mean" not in hint:
+            hint = f"it belongs to {elsewhere[0]}"
+        sure = known.complete or "did you mean" in hint or bool(elsewhere)
+        where = above.path or known.name
+        yield at(seat, f"{where} has no setting {visible(seat.node.name)}", hint, "error" if sure else "warning")
+
+
+@rule(
+    "setting-of-other-release",
+    "error",
+    "Another release knows the component or setting, this target does not.",
+    fires="",
+    silent=_OWNER,
+)
+def setting_of_other_release(view: View) -> Iterator[Hit]:
+    """What exists in the family, but not for the target."""
+    if view.target is None:
+        return
+    for root in view.seats.roots:
+        whole = view.catalog.anywhere(root.block.component)
+        if whole is not None and root.component is None:
+            yield at(root, f"{view.target.name} has no component {whole.name}", _span(whole.since, whole.until))
+    for seat in view.seats:
+        whole = view.catalog.anywhere(seat.block.component)
+        setting = whole.setting(seat.path) if whole else None
+        if setting is not None and seat.component is not None and seat.setting is None:
+            severity = "error" if setting.sure else "warning"
+            yield at(
+                seat,
+                f"{view.target.name} has no {setting.path}",
+                _span(setting.since, setting.until),
+                severity,
+            )
+
+
+def _span(since: tuple[str, ...], until: tuple[str, ...]) -> str:
+    parts = [f"since {', '.join(since)}"] if since else []
+    parts += [f"until {', '.join(until)}"] if until else []
+    return "it exists " + " and ".join(parts) if parts else ""
+
+
+@rule(
+    "setting-deprecated",
+    "warning",
+    "The release still reads the setting but calls it out of date.",
+    fires=f"{_OOBE}SkipMachineOOBE = true\n",
+    silent=f"{_OOBE}HideEULAPage = true\n",
+)
+def setting_deprecated(view: View) -> Iterator[Hit]:
+    """Settings that the target calls out of date."""
+    from fairledger.catalog.targets import covers
+
+    for seat in view.seats:
+        setting = seat.setting
+        if setting and setting.deprecated and view.target and covers(view.target, setting.deprecated, ()):
+            yield at(seat, f"{setting.path} is out of date", setting.about)
+
+
+@rule(
+    "pass-wrong",
+    "error",
+    "A setting counts only in its passes; elsewhere setup ignores it or refuses the file.",
+    fires='[answers.oobeSystem.Microsoft-Windows-Shell-Setup]\nComputerName = "LMR-DESK-01"\n',
+    silent='[answers.specialize.Microsoft-Windows-Shell-Setup]\nComputerName = "LMR-DESK-01"\n',
+)
+def pass_wrong(view: View) -> Iterator[Hit]:
+    """Components and settings in passes where they do not count."""
+    known_passes = pass_names(view.family.name)
+    for root in view.seats.roots:
+        known, pass_ = root.component, root.block.pass_
+        if pass_ not in known_passes:
+            if view.seats.sheet.blocks and not root.node.origin.file.endswith(view.family.suffixes):
+                yield at(root, f"there is no pass {visible(pass_)}", did_you_mean(pass_, known_passes))
+        elif known is not None and pass_ not in known.passes:
+            hint = f"move it to {' or '.join(known.passes)}"
+            yield at(root, f"{known.name} does not count in the pass {pass_}", hint)
+        elif known is not None:
+            yield from _settings_in_wrong_pass(root, known.passes_of)
+
+
+def _settings_in_wrong_pass(seat: Seat, passes_of: Callable[[Setting], tuple[str, ...]]) -> Iterator[Hit]:
+    for child in seat.children:
+        if child.setting is not None and child.block.pass_ not in passes_of(child.setting):
+            hint = f"move it to {' or '.join(passes_of(child.setting))}"
+            told = f"{child.setting.path} does not count in the pass {child.block.pass_}"
+            yield at(child, told, hint, "" if child.setting.sure else "warning")
+        else:
+            yield from _settings_in_wrong_pass(child, passes_of)
+
+
+@rule(
+    "value-wrong",
+    "error",
+    "The value is not of the setting's kind, not among its choices, or out of its range.",
+    fires=f'{_OOBE}HideEULAPage = "yes"\n',
+    silent=f"{_OOBE}HideEULAPage = true\n",
+)
+def value_wrong(view: View) -> Iterator[Hit]:
+    """Values that the catalog does not allow. Placeholders and secrets are skipped."""
+    for seat in view.seats:
+        setting, text = seat.setting, seat.text
+        if setting is None or text is None or (text == "" and setting.empty):
+            continue
+        if setting.kind in ("hostname", "key") or (setting.kind == "list" and setting.repeats):
+            continue  # rules of their own
+        wrong = complaint(setting.kind, text, setting)
+        if wrong:
+            told = "the value" if setting.secret else f"{visible(text)[:60]!r}"
+            hint = did_you_mean(text.strip(), choices_of(setting.kind, setting)) if not setting.secret else ""
+            severity = "" if setting.sure else "warning"
+            yield at(seat, f"{told} cannot stand in {setting.path}: {wrong}", hint, severity)
+
+
+@rule(
+    "value-missing",
+    "error",
+    "A setting that takes a value has none, or holds settings instead.",
+    fires='[answers.specialize.Microsoft-Windows-Shell-Setup.RegisteredOwner]\nName = "Larkmoor"\n',
+    silent=_OWNER,
+)
+def value_missing(view: View) -> Iterator[Hit]:
+    """Settings with children where a value belongs."""
+    for seat in view.seats:
+        setting = seat.setting
+        if setting is None or setting.kind in ("group", "list"):
+            continue
+        if any(not child.node.name.startswith("@") for child in seat.children):
+            yield at(seat, f"{setting.path} takes a value, not settings", "write the value alone")
+
+
+@rule(
+    "item-twice",
+    "error",
+    "Two items of a list have the same identity: one of them is lost.",
+    fires='[account]\nlocal = [{ name = "observer" }, { name = "observer" }]\n',
+    silent='[account]\nlocal = [{ name = "observer" }, { name = "keeper" }]\n',
+)
+def item_twice(view: View) -> Iterator[Hit]:
+    """Repeated identities in lists."""
+    for root in view.seats.roots:
+        for above in root.walk():
+            seen: dict[tuple[str, str], Seat] = {}
+            for seat in above.children:
+                setting = seat.setting
+                key = seat.child(setting.key) if setting and setting.kind == "list" and setting.key else None
+                if key is None or key.text is None:
+                    continue
+                identity = (seat.node.name, key.text.strip().casefold())
+                if identity in seen:
+                    first = seen[identity].node.origin
+                    line = f", first in line {first.line}" if first.line else ""
+                    told = f"{key.node.name} {visible(key.text)} stands twice in {seat.path}{line}"
+                    yield at(key, told, f"give every item its own {key.node.name}")
+                seen.setdefault(identity, seat)
+
+
+@rule(
+    "setting-twice",
+    "error",
+    "A setting that is no list stands twice: setup takes one of the values, or refuses the file.",
+    fires=(
+        '<unattend xmlns="urn:schemas-microsoft-com:unattend"><settings pass="specialize">'
+        '<component name="Microsoft-Windows-Shell-Setup" processorArchitecture="amd64" '
+        'publicKeyToken="31bf3856ad364e35" language="neutral" versionScope="nonSxS">'
+        "<TimeZone>UTC</TimeZone><TimeZone>GMT Standard Time</TimeZone></component></settings></unattend>"
+    ),
+    silent=_OWNER,
+)
+def setting_twice(view: View) -> Iterator[Hit]:
+    """Settings and groups that stand twice under one parent."""
+    for root in view.seats.roots:
+        for above in root.walk():
+            seen: dict[str, Seat] = {}
+            for seat in above.children:
+                if seat.setting is None or seat.setting.kind == "list" or seat.setting.repeats:
+                    continue
+                if seat.node.name in seen:
+                    line = seen[seat.node.name].node.origin.line
+                    told = f"{seat.path} stands twice" + (f", first in line {line}" if line else "")
+                    yield at(seat, told, "keep the one that is meant")
+                seen.setdefault(seat.node.name, seat)
+
+
+@rule(
+    "component-empty",
+    "warning",
+    "A component without settings does nothing; it is usually a leftover.",
+    fires="[answers.specialize.Microsoft-Windows-Deployment]\n",
+    silent=_OWNER,
+)
+def component_empty(view: View) -> Iterator[Hit]:
+    """Components, groups and list items with nothing in them."""
+    for root in view.seats.roots:
+        if not root.children:
+            yield at(root, f"{root.block.component} is empty", "take it out, or answer one of its settings")
+    for seat in view.seats:
+        setting = seat.setting
+        if setting is None or setting.kind not in ("group", "list") or setting.repeats:
+            continue
+        if not seat.children and not (seat.text or "").strip():
+            yield at(seat, f"{seat.path} is empty", "take it out, or answer one of its settings")
+
+
+@rule(
+    "part-missing",
+    "error",
+    "A list item or group lacks a part without which setup cannot use it.",
+    fires=(
+        "[[answers.specialize.Microsoft-Windows-Deployment.RunSynchronous.RunSynchronousCommand]]\n"
+        'Description = "note the station"\n'
+    ),
+    silent=(
+        "[[answers.specialize.Microsoft-Windows-Deployment.RunSynchronous.RunSynchronousCommand]]\n"
+        'Path = "cmd /c echo station"\n'
+    ),
+)
+def part_missing(view: View) -> Iterator[Hit]:
+    """Required parts that are not there, or hold nothing."""
+    for seat in view.seats:
+        setting, known = seat.setting, seat.component
+        if setting is None or known is None or setting.kind not in ("group", "list") or not seat.children:
+            continue
+        for part in known.below(setting.path):
+            if part.required and _lacks(seat, part):
+                severity = "" if part.sure and setting.sure else "warning"
+                yield at(seat, f"{seat.shown} has no {part.name}", _ask(part), severity)
+        if setting.kind == "list" and setting.key.startswith("@") and seat.child(setting.key) is None:
+            yield at(
+                seat,
+                f"{seat.shown} has no {setting.key[1:]}",
+                f"give each item a {setting.key[1:]} of its own",
+            )
+
+
+def _lacks(seat: Seat, part: Setting) -> bool:
+    child = seat.child(part.name)
+    if child is None:
+        return True
+    return child.text is not None and not child.text.strip() and not child.children and not part.empty
+
+
+def _ask(part: Setting) -> str:
+    return f"add it: {part.about[:1].lower()}{part.about[1:].rstrip('.')}" if part.about else "add it"
+
+
+@rule(
+    "architecture",
+    "error",
+    "A component for another architecture than the machine's is ignored.",
+    fires='[answers.specialize."Microsoft-Windows-Shell-Setup@x86"]\nRegisteredOwner = "Larkmoor"\n',
+    silent=_OWNER,
+)
+def architecture(view: View) -> Iterator[Hit]:
+    """Architectures that the target does not have, or that only part of the file is for."""
+    variants = {root.block.variant for root in view.seats.roots if root.block.variant}
+    allowed = view.target.architectures if view.target else ()
+    whole = {
+        variant: {
+            (root.block.pass_, root.block.component) for root in view.seats.roots if root.block.variant == variant
+        }
+        for variant in variants
+    }
+    most = max((len(seats) for seats in whole.values()), default=0)
+    for root in view.seats.roots:
+        variant = root.block.variant
+        if variant and allowed and variant not in allowed:
+            hint = did_you_mean(variant, allowed)
+            several = len(variants) > 1 and len(whole[variant]) > 1
+            told = f"the target does not exist for {visible(variant)}"
+            yield at(root, told, hint, "advice" if several else "")
+        elif len(variants) > 1 and len(whole[variant]) * 2 <= most:
+            told = f"this component is for {visible(variant)}, most of the file is for another architecture"
+            yield at(root, told, "use one architecture throughout", "warning")

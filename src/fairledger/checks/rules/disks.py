@@ -1,0 +1,261 @@
+"""Disks and partitions: what makes setup stop, wipe the wrong thing, or not boot."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from fairledger.checks.rule import Hit, View, rule
+from fairledger.model.size import Size
+from fairledger.profiles.disk import DISK, Disk, Partition
+
+_FIRMWARE = '[[disk.partition]]\nrole = "firmware"\nsize = "300 MiB"\n'
+_SYSTEM = '[[disk.partition]]\nrole = "system"\nsize = "rest"\n'
+_WIPE = '[disk]\nfate = "wipe"\n'
+_GOOD = _WIPE + _FIRMWARE + _SYSTEM
+
+
+def _disks(view: View) -> Iterator[tuple[int, Disk]]:
+    disks = view.intent.get(DISK)
+    yield from enumerate(disks or ())
+
+
+def _parts(view: View) -> Iterator[tuple[int, int, Partition]]:
+    for at, disk in _disks(view):
+        for place, part in enumerate(disk.partition):
+            yield at, place, part
+
+
+@rule(
+    "partition-grows-before-last",
+    "error",
+    "Only the last partition of a disk can take the rest: whatever comes after it finds no room.",
+    reads=("disk",),
+    fires=_WIPE + _FIRMWARE + _SYSTEM + '[[disk.partition]]\nrole = "data"\nsize = "20 GiB"\n',
+    silent=_GOOD,
+)
+def partition_grows_before_last(view: View) -> Iterator[Hit]:
+    """Growing partitions with others made after them, or beside other growing ones."""
+    if not view.limits.one_growing_partition_last:
+        return
+    for at, disk in _disks(view):
+        made = [place for place, part in enumerate(disk.partition) if part.made]
+        for place in made[:-1]:
+            if disk.partition[place].grow:
+                after = disk.partition[place + 1 :]
+                told = "another partition that grows" if any(one.grow for one in after) else "other partitions"
+                yield Hit(
+                    view.intent.place("disk", at, "partition", place, "grow"),
+                    f"partition {place + 1} takes all that is left, but {told} come after it",
+                    "let only the last partition grow, and give the others a size",
+                )
+
+
+@rule(
+    "partition-grows-with-size",
+    "error",
+    "A partition has a size or takes the rest, not both: setup refuses the layout.",
+    reads=("disk",),
+    fires=_WIPE + _FIRMWARE + '[[disk.partition]]\nrole = "system"\nsize = "40 GiB"\ngrow = true\n',
+    silent=_GOOD,
+)
+def partition_grows_with_size(view: View) -> Iterator[Hit]:
+    """Growing partitions with a size of their own."""
+    for at, place, part in _parts(view):
+        if view.limits.grow_excludes_size and part.made and part.grow and part.size is not None:
+            spot = view.intent.place("disk", at, "partition", place, "grow")
+            yield Hit(spot, f"partition {place + 1} has a size and also takes the rest", "take one of them out")
+
+
+@rule(
+    "partition-without-size",
+    "error",
+    "A partition that is made needs a size, unless it takes the rest.",
+    reads=("disk",),
+    fires=_WIPE + '[[disk.partition]]\nrole = "firmware"\n' + _SYSTEM,
+    silent=_GOOD,
+)
+def partition_without_size(view: View) -> Iterator[Hit]:
+    """Made partitions with neither size nor growth."""
+    for at, place, part in _parts(view):
+        if part.made and part.size is None and not part.grow:
+            spot = view.intent.place("disk", at, "partition", place)
+            yield Hit(spot, f"partition {place + 1} has no size", "give it a size, or let it take the rest")
+
+
+@rule(
+    "partition-not-made",
+    "error",
+    "A partition is changed that is not there: on a wiped disk, only what is made exists.",
+    reads=("disk",),
+    fires=_GOOD + '[[disk.partition]]\nmade = false\nnumber = 7\nformat = "ntfs"\n',
+    silent=_GOOD,
+)
+def partition_not_made(view: View) -> Iterator[Hit]:
+    """Changes to partitions of a wiped disk that nobody makes."""
+    for at, disk in _disks(view):
+        if disk.fate != "wipe":
+            continue
+        count = sum(part.made for part in disk.partition)
+        for place, part in enumerate(disk.partition):
+            if not part.made and part.number is not None:
+                spot = view.intent.place("disk", at, "partition", place)
+                told = f"partition {part.number} is changed but never made; the disk gets {count}"
+                yield Hit(spot, told, "correct the number, or make the partition")
+
+
+@rule(
+    "firmware-partition-missing",
+    "error",
+    "This firmware starts only from a firmware system partition, and a wiped disk has none left.",
+    reads=("disk",),
+    fires=_WIPE + _SYSTEM,
+    silent=_GOOD,
+)
+def firmware_partition_missing(view: View) -> Iterator[Hit]:
+    """Wiped disks that receive the system without the partition that the firmware starts from."""
+    for at, disk in _disks(view):
+        if not _receives(disk) or disk.fate != "wipe" or not disk.partition:
+            continue
+        roles = {part.role for part in disk.partition}
+        spot = view.intent.place("disk", at)
+        firmware = view.facts.firmware
+        if firmware is None:
+            firmware = "uefi" if "reserved" in roles else None
+        if firmware in view.limits.firmware_partition_for and "firmware" not in roles:
+            told = f"the disk is wiped and gets no firmware system partition; {firmware.upper()} machines cannot start"
+            yield Hit(spot, told, "make one of 100 MiB or more, formatted with FAT32, before the others")
+        active = any(part.active for part in disk.partition)
+        if firmware in view.limits.active_partition_for and not active:
+            told = f"no partition is active; {firmware.upper()} machines cannot start"
+            yield Hit(spot, told, "mark the partition that starts the machine: active = true")
+        if firmware in view.limits.active_partition_for and "firmware" in roles:
+            told = f"the layout is for UEFI firmware, the machines are said to have {firmware.upper()}"
+            yield Hit(spot, told, "use a layout for this firmware")
+
+
+@rule(
+    "firmware-partition-format",
+    "error",
+    "The firmware reads its system partition only with FAT32.",
+    reads=("disk",),
+    fires=_WIPE + _FIRMWARE + 'format = "ntfs"\n' + _SYSTEM,
+    silent=_GOOD,
+)
+def firmware_partition_format(view: View) -> Iterator[Hit]:
+    """Firmware system partitions with another file system, and systems on that one."""
+    for at, place, part in _parts(view):
+        spot = view.intent.place("disk", at, "partition", place, "format")
+        if part.role == "firmware" and part.format not in ("fat32", None):
+            yield Hit(spot, f"the firmware system partition is formatted with {part.format.upper()}", "use FAT32")
+        if part.role == "system" and part.format == "fat32" and view.limits.drive_letters:
+            yield Hit(spot, "the system cannot be installed on FAT32", "use NTFS")
+
+
+@rule(
+    "install-target-missing",
+    "error",
+    "Disks are laid out, but nothing says where the system goes: setup stops and asks.",
+    reads=("disk",),
+    fires=_WIPE + _FIRMWARE + '[[disk.partition]]\nrole = "data"\nsize = "rest"\n',
+    silent=_GOOD,
+)
+def install_target_missing(view: View) -> Iterator[Hit]:
+    """Layouts without a partition for the system."""
+    disks = view.intent.get(DISK) or ()
+    if not view.limits.installs_to_stated_partition or not disks or any(disk.fate == "ask" for disk in disks):
+        return
+    if not any(_receives(disk) for disk in disks):
+        spot = view.intent.place("disk", 0)
+        yield Hit(spot, "no partition receives the system", 'give one partition the role "system"')
+
+
+@rule(
+    "install-target-wrong",
+    "error",
+    "The system is sent to a partition that does not exist or cannot hold it.",
+    reads=("disk",),
+    fires=_WIPE + "install_to = 1\n" + _FIRMWARE + '[[disk.partition]]\nrole = "data"\nsize = "rest"\n',
+    silent=_GOOD,
+)
+def install_target_wrong(view: View) -> Iterator[Hit]:
+    """Install targets that point nowhere, or at a partition of another purpose."""
+    disks = view.intent.get(DISK) or ()
+    for at, disk in enumerate(disks):
+        number = disk.install_to
+        if not isinstance(number, int):
+            continue
+        spot = view.intent.place("disk", at, "install_to")
+        made = [part for part in disk.partition if part.made]
+        if disk.fate == "wipe" and not 1 <= number <= len(made):
+            told = f"the system goes to partition {number} of disk {disk.which}, which gets only {len(made)}"
+            yield Hit(spot, told, "count the made partitions from 1, the reserved one included")
+        elif 1 <= number <= len(made) and made[number - 1].role in ("firmware", "reserved", "recovery"):
+            role = {"firmware": "firmware system", "reserved": "reserved"}.get(made[number - 1].role, "recovery")
+            told = f"the system goes to partition {number} of disk {disk.which}, which is the {role} partition"
+            yield Hit(spot, told, "name the partition that is made for the system")
+        elif any(other.fate == "wipe" for other in disks) and disk.fate == "keep" and not disk.partition:
+            told = f"the system goes to disk {disk.which}, which is not laid out, while another disk is wiped"
+            yield Hit(spot, told, "is the disk's number right?", "warning")
+
+
+@rule(
+    "drive-letter-twice",
+    "error",
+    "Two volumes cannot have the same drive letter.",
+    reads=("disk",),
+    fires=_GOOD.replace('role = "firmware"', 'role = "firmware"\nletter = "C"') + 'letter = "C"\n',
+    silent=_GOOD + 'letter = "C"\n',
+)
+def drive_letter_twice(view: View) -> Iterator[Hit]:
+    """Letters given twice, over all disks."""
+    seen: set[str] = set()
+    for at, place, part in _parts(view):
+        if isinstance(part.letter, str):
+            letter = part.letter.strip().upper()
+            if letter in seen:
+                spot = view.intent.place("disk", at, "partition", place, "letter")
+                yield Hit(spot, f"the drive letter {letter} is given twice", "give one of them another letter")
+            seen.add(letter)
+
+
+@rule(
+    "disk-too-small",
+    "error",
+    "The partitions are larger than the disk that the draft states.",
+    reads=("disk",),
+    fires='[draft]\ntarget = "windows-11-24h2"\ndisk_size = "64 GiB"\n'
+    + _WIPE
+    + _FIRMWARE
+    + '[[disk.partition]]\nrole = "system"\nsize = "80 GiB"\n',
+    silent='[draft]\ntarget = "windows-11-24h2"\ndisk_size = "64 GiB"\n' + _GOOD,
+)
+def disk_too_small(view: View) -> Iterator[Hit]:
+    """Sums of partitions against a stated disk."""
+    for at, disk in _disks(view):
+        if view.facts.disk_mib is None or disk.fate != "wipe":
+            continue
+        total = sum(part.size.mib for part in disk.partition if part.made and isinstance(part.size, Size))
+        if total > view.facts.disk_mib:
+            told = f"the partitions of disk {disk.which} come to {total} MiB, the disk has {view.facts.disk_mib} MiB"
+            yield Hit(view.intent.place("disk", at), told, "make them smaller, or correct disk_size")
+
+
+@rule(
+    "disk-wiped",
+    "advice",
+    "A disk is wiped without a question: worth knowing before the file reaches a machine with data on it.",
+    reads=("disk",),
+    fires=_GOOD,
+    silent='[disk]\nfate = "keep"\ninstall_to = 3\n',
+)
+def disk_wiped(view: View) -> Iterator[Hit]:
+    """Says which disk loses everything."""
+    for at, disk in _disks(view):
+        if disk.fate == "wipe":
+            spot = view.intent.place("disk", at, "fate")
+            told = f"disk {disk.which} is wiped without a question; a stick in the machine may be counted as a disk too"
+            yield Hit(spot, told, "make sure that this is the disk you mean")
+
+
+def _receives(disk: Disk) -> bool:
+    return disk.install_to is not None or any(part.role == "system" for part in disk.partition)

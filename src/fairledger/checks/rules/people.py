@@ -1,0 +1,155 @@
+"""Names, accounts, sign-in and passwords."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from fairledger.checks.rule import Hit, View, at, rule
+from fairledger.model.sheet import visible
+from fairledger.model.values import SecretRef
+from fairledger.profiles.account import ACCOUNT
+from fairledger.profiles.identity import IDENTITY
+
+_ACCOUNT = '[account]\nlocal = [{ name = "observer", password = { env = "PW" } }]\n'
+_LABEL = re.compile(r"[A-Za-z0-9]([A-Za-z0-9-]*[A-Za-z0-9])?")
+
+
+@rule(
+    "machine-name",
+    "error",
+    "The installer refuses the machine's name, or cuts it.",
+    reads=("identity",),
+    fires='[identity]\nname = "LMR-DESK-STATION-01"\n',
+    silent='[identity]\nname = "LMR-DESK-01"\n',
+)
+def machine_name(view: View) -> Iterator[Hit]:
+    """Names that are too long, empty, only digits, or hold what a name cannot."""
+    identity = view.intent.get(IDENTITY)
+    name = identity.name if identity else None
+    if not isinstance(name, str):
+        return
+    spot = view.intent.place("identity", "name")
+    labels = name.split(".") if view.limits.machine_name_dots else [name]
+    most = view.limits.machine_name_length
+    if len(name) > most:
+        told = f"the machine name {visible(name)} has {len(name)} characters, at most {most} are allowed"
+        yield Hit(spot, told, "shorten it")
+    elif not all(_LABEL.fullmatch(label) for label in labels):
+        told = f"the machine name {visible(name)!r} holds what a name cannot"
+        yield Hit(spot, told, "use letters, digits and hyphens, the hyphens inside")
+    elif labels[0].isdecimal():
+        yield Hit(spot, f"the machine name {name} is only digits", "add a letter")
+
+
+@rule(
+    "account-name",
+    "error",
+    "The installer refuses the account's name.",
+    reads=("account",),
+    fires='[account]\nlocal = [{ name = "observer/night" }]\n',
+    silent=_ACCOUNT,
+)
+def account_name(view: View) -> Iterator[Hit]:
+    """Names of local accounts that the system cannot have."""
+    account = view.intent.get(ACCOUNT)
+    for place, one in enumerate(account.local if account else ()):
+        if not isinstance(one.name, str):
+            continue
+        spot = view.intent.place("account", "local", place, "name")
+        bad = [char for char in one.name if char in view.limits.account_name_forbids or not char.isprintable()]
+        if bad:
+            yield Hit(spot, f"the account name {visible(one.name)!r} holds {visible(bad[0])!r}", "leave it out")
+        elif not one.name.strip(" ."):
+            yield Hit(spot, "the account has no name", "name it")
+
+
+@rule(
+    "sign-in-account-unknown",
+    "error",
+    "Automatic sign-in names an account that the file does not make: the machine stops at the sign-in page.",
+    reads=("account",),
+    fires=_ACCOUNT + '[account.sign_in]\naccount = "keeper"\ncount = 1\n',
+    silent=_ACCOUNT + '[account.sign_in]\naccount = "observer"\ncount = 1\n',
+)
+def sign_in_account_unknown(view: View) -> Iterator[Hit]:
+    """Automatic sign-in without an account, or with one that nobody makes."""
+    account = view.intent.get(ACCOUNT)
+    sign_in = account.sign_in if account else None
+    if account is None or sign_in is None:
+        return
+    spot = view.intent.place("account", "sign_in", "account")
+    if sign_in.account is None:
+        yield Hit(spot, "automatic sign-in names no account", "name the account")
+        return
+    domain = sign_in.domain if isinstance(sign_in.domain, str) else "."
+    if sign_in.domain is not None and domain.strip() not in ("", "."):
+        return
+    names = [one.name for one in account.local]
+    if not isinstance(sign_in.account, str) or any(not isinstance(name, str) for name in names):
+        known = sign_in.account in names or not isinstance(sign_in.account, str)
+    else:
+        folded = sign_in.account.casefold()
+        known = folded == "administrator" or any(isinstance(name, str) and name.casefold() == folded for name in names)
+    if not known:
+        made = ", ".join(visible(str(name)) for name in names) or "none"
+        told = f"automatic sign-in uses the account {visible(str(sign_in.account))}, which is not made here"
+        yield Hit(spot, told, f"accounts made here: {made}")
+
+
+@rule(
+    "sign-in-uncounted",
+    "warning",
+    "Automatic sign-in without a count goes on for ever: whoever starts the machine is in.",
+    reads=("account",),
+    fires=_ACCOUNT + '[account.sign_in]\naccount = "observer"\n',
+    silent=_ACCOUNT + '[account.sign_in]\naccount = "observer"\ncount = 1\n',
+)
+def sign_in_uncounted(view: View) -> Iterator[Hit]:
+    """Automatic sign-in without an end."""
+    account = view.intent.get(ACCOUNT)
+    if view.limits.sign_in_count and account and account.sign_in and account.sign_in.count is None:
+        spot = view.intent.place("account", "sign_in")
+        yield Hit(spot, "automatic sign-in has no count and goes on for ever", "say how many times, usually 1")
+
+
+@rule(
+    "password-readable",
+    "warning",
+    "A password stands readable in the answer file: whoever holds the medium has it.",
+    fires=(
+        "[[answers.oobeSystem.Microsoft-Windows-Shell-Setup.UserAccounts.LocalAccounts.LocalAccount]]\n"
+        'Name = "observer"\nPassword = { Value = "Kestrel-7-moor", PlainText = true }\n'
+    ),
+    silent=_ACCOUNT,
+)
+def password_readable(view: View) -> Iterator[Hit]:
+    """Secrets in the clear; advice where the installer knows no other way."""
+    for seat in view.seats:
+        setting, value = seat.setting, seat.value
+        if setting is None or setting.kind != "password" or not value:
+            continue
+        hideable = view.family.hides(setting.parent, seat.block.component)
+        if view.family.readable(seat.block, seat.way):
+            told = f"the password in {seat.shown} stands readable in the answer file"
+            hint = (
+                "refer to it as a secret, so that it is written encoded (which hides, but does not protect)"
+                if hideable
+                else "this setting has no encoded form: use an account with few rights, and delete the file afterwards"
+            )
+            yield at(seat, told, hint, "" if hideable else "advice")
+
+
+@rule(
+    "secret-in-draft",
+    "warning",
+    "A secret itself stands in a draft or profile, which goes into version control and to colleagues.",
+    fires='[account]\nlocal = [{ name = "observer", password = "Kestrel-7-moor" }]\n',
+    silent=_ACCOUNT,
+)
+def secret_in_draft(view: View) -> Iterator[Hit]:
+    """Literal secrets where a reference belongs."""
+    for seat in view.seats:
+        if isinstance(seat.value, SecretRef) and seat.value.literal:
+            told = f"the secret for {seat.shown} itself stands in the file"
+            yield at(seat, told, 'refer to it: { env = "NAME", ask = true }')

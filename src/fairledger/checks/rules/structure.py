@@ -1,0 +1,84 @@
+"""What readers find about a file as such, before anybody asks what it means."""
+
+from __future__ import annotations
+
+from fairledger.checks.rule import found_by_reader
+
+_OPEN = '<unattend xmlns="urn:schemas-microsoft-com:unattend">'
+_ATTRIBUTES = 'processorArchitecture="amd64" publicKeyToken="31bf3856ad364e35" language="neutral" versionScope="nonSxS"'
+_SHELL = f'<component name="Microsoft-Windows-Shell-Setup" {_ATTRIBUTES}>'
+_GOOD = (
+    f'{_OPEN}<settings pass="specialize">{_SHELL}<RegisteredOwner>Larkmoor</RegisteredOwner></component>'
+    "</settings></unattend>"
+)
+
+
+def _changed(old: str, new: str) -> str:
+    assert old in _GOOD
+    return _GOOD.replace(old, new, 1)
+
+
+def _xml(id_: str, severity: str, says: str, old: str, new: str) -> None:
+    found_by_reader(id_, severity, says, fires=_changed(old, new), silent=_GOOD)
+
+
+_xml(
+    "xml-malformed",
+    "error",
+    "Setup refuses a file that is not well-formed, as a whole.",
+    "</component>",
+    "</componemt>",
+)
+_xml(
+    "xml-doctype",
+    "error",
+    "Answer files have no document type; one may hide entities.",
+    "<unattend",
+    "<!DOCTYPE u><unattend",
+)
+_xml("root-element", "error", "An answer file's root is <unattend>.", _GOOD, "<answers></answers>")
+_xml(
+    "namespace",
+    "error",
+    "Setup ignores elements of another namespace.",
+    "urn:schemas-microsoft-com:unattend",
+    "urn:x",
+)
+_xml("pass-unknown", "error", "Settings in a pass that does not exist are ignored.", "specialize", "specialise")
+_xml(
+    "pass-twice",
+    "error",
+    "A pass stands once; the second one would be ignored or refused.",
+    "</settings>",
+    '</settings><settings pass="specialize"></settings>',
+)
+_xml(
+    "component-twice",
+    "error",
+    "A component stands once in a pass for each architecture.",
+    "</component>",
+    f"</component>{_SHELL}<RegisteredOrganization>Larkmoor</RegisteredOrganization></component>",
+)
+_xml(
+    "component-attributes",
+    "error",
+    "Setup finds a component by all of its attributes.",
+    ' publicKeyToken="31bf3856ad364e35"',
+    "",
+)
+_xml(
+    "element-unknown",
+    "error",
+    "Setup refuses elements it does not know.",
+    "</unattend>",
+    "<setting/></unattend>",
+)
+_xml("stray-text", "error", "Text between elements belongs to nothing.", "</component>", "x</component>")
+_xml(
+    "attribute-unknown",
+    "warning",
+    "Only list items carry attributes, of the setup state's namespace.",
+    "<RegisteredOwner>",
+    '<RegisteredOwner kind="x">',
+)
+found_by_reader("file-empty", "error", "An empty file answers nothing.", fires=" \n", silent=_GOOD)

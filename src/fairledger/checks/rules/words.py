@@ -1,0 +1,175 @@
+"""Languages, keyboards, time zones; licence and key."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from fairledger.catalog.passes import pass_names
+from fairledger.catalog.values import (
+    iana_zones,
+    known_language,
+    known_layout,
+    language_of,
+    values,
+)
+from fairledger.checks.rule import Hit, View, rule
+from fairledger.model.kinds import KINDS
+from fairledger.model.sheet import visible
+from fairledger.model.suggest import did_you_mean
+from fairledger.profiles.disk import DISK
+from fairledger.profiles.image import IMAGE
+from fairledger.profiles.licence import LICENCE
+from fairledger.profiles.locale import LOCALE
+
+_LANGUAGES = ("language", "fallback", "formats", "system", "setup_language")
+_PAIR = re.compile(r"([0-9a-fA-F]{4}):([0-9a-fA-F]{8})")
+_PLACEHOLDER_KEYS = re.compile(r"(?i)(.)\1{4}(-\1{5}){4}|(x{5}|.*your.*|.*<.*>.*|key|product.?key|change.?me)(-.*)?")
+
+
+@rule(
+    "fallback-same",
+    "error",
+    "The fallback of the display language is the language itself: setup reports an error.",
+    reads=("locale",),
+    fires='[locale]\nlanguage = "en-GB"\nfallback = "en-GB"\n',
+    silent='[locale]\nlanguage = "pt-PT"\nfallback = "en-US"\n',
+)
+def fallback_same(view: View) -> Iterator[Hit]:
+    """Fallback and language are one."""
+    locale = view.intent.get(LOCALE)
+    if locale is None or not isinstance(locale.fallback, str) or not isinstance(locale.language, str):
+        return
+    if locale.fallback.casefold() == locale.language.casefold():
+        spot = view.intent.place("locale", "fallback")
+        told = f"the fallback language is the display language itself ({visible(locale.language)})"
+        yield Hit(spot, told, "name another language, or leave it out")
+
+
+@rule(
+    "language-unknown",
+    "error",
+    "There is no such language in such a region.",
+    reads=("locale",),
+    fires='[locale]\nlanguage = "en-UK"\n',
+    silent='[locale]\nlanguage = "en-GB"\n',
+)
+def language_unknown(view: View) -> Iterator[Hit]:
+    """Well-formed language tags that do not exist; others are the catalog's business."""
+    locale = view.intent.get(LOCALE)
+    told: set[str] = set()
+    for field in _LANGUAGES:
+        tag = getattr(locale, field, None)
+        if not isinstance(tag, str) or tag in told or not KINDS["locale"].accepts(tag) or known_language(tag):
+            continue
+        told.add(tag)
+        severity = "" if "-" in tag else "warning"
+        hint = did_you_mean(tag, values().languages)
+        yield Hit(view.intent.place("locale", field), f"there is no language {visible(tag)}", hint, severity)
+
+
+@rule(
+    "keyboard-unknown",
+    "warning",
+    "The keyboard is not among those known; setup may refuse it.",
+    reads=("locale",),
+    fires='[locale]\nlanguage = "en-GB"\nkeyboards = ["0809:0000f809"]\n',
+    silent='[locale]\nlanguage = "en-GB"\nkeyboards = ["gb", "us"]\n',
+)
+def keyboard_unknown(view: View) -> Iterator[Hit]:
+    """Layout numbers, names and language tags that are not in the lists."""
+    locale = view.intent.get(LOCALE)
+    for place, name in enumerate(locale.keyboards if locale else ()):
+        if not isinstance(name, str):
+            continue
+        spot = view.intent.place("locale", "keyboards", place)
+        pair = _PAIR.fullmatch(name)
+        if pair:
+            if not known_layout(pair[2]):
+                yield Hit(spot, f"there is no keyboard layout {pair[2]}", did_you_mean(pair[2], _layouts()))
+            elif language_of(pair[1]) is None:
+                yield Hit(spot, f"the language number {pair[1]} is not known", "is it the number you mean?")
+        elif name.rpartition(":")[2] not in values().keyboards and not known_language(name) and "{" not in name:
+            hint = did_you_mean(name, (*values().keyboards, *values().languages))
+            yield Hit(spot, f"there is no keyboard {visible(name)}", hint, "error")
+
+
+def _layouts() -> list[str]:
+    return [*(row.layout for row in values().keyboards.values()), *values().layout_names]
+
+
+@rule(
+    "time-zone-unknown",
+    "error",
+    "The installer does not know the time zone and refuses it or asks.",
+    reads=("locale",),
+    fires='[locale]\ntime_zone = "Europe/Lisboa"\n',
+    silent='[locale]\ntime_zone = "Europe/Lisbon"\n',
+)
+def time_zone_unknown(view: View) -> Iterator[Hit]:
+    """Zones that are neither IANA names nor the target's own."""
+    locale = view.intent.get(LOCALE)
+    zone = locale.time_zone if locale else None
+    if not isinstance(zone, str) or zone in iana_zones():
+        return
+    from fairledger.catalog.values import windows_zones
+
+    names = (*iana_zones(), *windows_zones())
+    city = [name for name in iana_zones() if zone.strip() and name.casefold().endswith("/" + zone.strip().casefold())]
+    hint = f"did you mean {city[0]}?" if city else did_you_mean(zone, names)
+    yield Hit(view.intent.place("locale", "time_zone"), f"there is no time zone {visible(zone)!r}", hint)
+
+
+@rule(
+    "key-form",
+    "error",
+    "The product key has the wrong form, or a placeholder stands in its place.",
+    reads=("licence",),
+    fires='[licence]\naccept = true\nkey = "XXXXX-XXXXX-XXXXX-XXXXX-XXXXX"\n',
+    silent='[licence]\naccept = true\nkey = { env = "DESK_KEY" }\n',
+)
+def key_form(view: View) -> Iterator[Hit]:
+    """Keys that cannot be one. The key itself is never told."""
+    pattern = view.limits.product_key_pattern
+    licence = view.intent.get(LICENCE)
+    if not pattern or licence is None or licence.key is None:
+        return
+    for source in licence.key.sources:
+        if source.kind != "value" or not isinstance(source.name, str):
+            continue
+        spot = view.intent.place("licence", "key")
+        key = source.name.strip()
+        if _PLACEHOLDER_KEYS.fullmatch(key):
+            yield Hit(spot, "a placeholder stands where the product key belongs", "put the key in, or take it out")
+        elif not re.fullmatch(pattern, key):
+            yield Hit(spot, "the product key has the wrong form", "a key has five groups of five letters or digits")
+
+
+@rule(
+    "licence-not-accepted",
+    "error",
+    "Nobody accepts the licence terms: setup stops and shows them.",
+    reads=("licence", "disk", "image"),
+    fires='[image]\nedition = "Pro"\n[licence]\naccept = false\n',
+    silent='[image]\nedition = "Pro"\n[licence]\naccept = true\n',
+)
+def licence_not_accepted(view: View) -> Iterator[Hit]:
+    """Hands-free installations without accepted terms."""
+    if not view.limits.licence_must_be_accepted:
+        return
+    licence = view.intent.get(LICENCE)
+    if licence is not None and licence.accept:
+        return
+    first = pass_names(view.family.name)[0]
+    if licence is not None and licence.accept is False:
+        yield Hit(
+            view.intent.place("licence", "accept"),
+            "the licence terms are refused",
+            "set licence.accept to true",
+        )
+        return
+    roots = [root for root in view.seats.roots if root.block.pass_ == first]
+    disks, image = view.intent.get(DISK), view.intent.get(IMAGE)
+    if roots and (disks or image):
+        told = "nobody accepts the licence terms; setup stops at them"
+        yield Hit(roots[0].place, told, "answer it: licence.accept=true")

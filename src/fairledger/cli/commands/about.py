@@ -1,0 +1,36 @@
+"""``fairledger about``: one setting, component or pass explained."""
+
+from __future__ import annotations
+
+import argparse
+
+from fairledger.cli import status
+from fairledger.cli.console import Console
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Target and name."""
+    parser.add_argument("target", metavar="TARGET", help="a target's name, as in: fairledger targets")
+    parser.add_argument("name", metavar="SETTING", help="a setting's path or its tail, a component, or a pass")
+    parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
+
+
+def run(options: argparse.Namespace, console: Console) -> int:
+    """Prints everything about one name."""
+    from fairledger.catalog.catalog import Catalog
+    from fairledger.catalog.passes import passes_of
+    from fairledger.catalog.targets import target_named
+    from fairledger.cli.explain import explain_component, explain_pass, explain_settings
+    from fairledger.profiles.address import matching
+
+    target = target_named(options.target)
+    catalog = Catalog(target.family, target)
+    for one in passes_of(target.family):
+        if one.name == options.name:
+            return explain_pass(one, catalog, console)
+    component = catalog.component(options.name)
+    if component is not None:
+        return explain_component(component, catalog, console)
+    found = matching(options.name, catalog)
+    explain_settings(found, catalog, console)
+    return status.DONE

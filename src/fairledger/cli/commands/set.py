@@ -1,0 +1,36 @@
+"""``fairledger set``: answers and portable fields in a draft; all assignments of a call or none."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from fairledger.cli import status
+from fairledger.cli.console import Console
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """The draft and the assignments."""
+    parser.add_argument("file", type=Path, metavar="FILE", help="the draft")
+    parser.add_argument(
+        "assignments",
+        nargs="+",
+        metavar="ADDRESS=VALUE",
+        help="[PASS:][COMPONENT/]SETTING=VALUE, items in [ ]; or section.field=VALUE",
+    )
+    parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
+
+
+def run(options: argparse.Namespace, console: Console) -> int:
+    """Changes the draft and says what was set where."""
+    from fairledger.families.change import set_in_draft
+
+    done = set_in_draft(options.file, options.assignments)
+    if options.format == "json":
+        console.write_json({"changed": str(options.file), "set": [line.text for line in done]})
+        return status.DONE
+    for line in done:
+        console.say(line.text)
+        for remark in line.remarks:
+            console.paragraph(remark, indent="    ")
+    return status.DONE

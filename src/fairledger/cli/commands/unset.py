@@ -1,0 +1,29 @@
+"""``fairledger unset``: takes answers and portable fields out of a draft; all of a call or none."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from fairledger.cli import status
+from fairledger.cli.console import Console
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """The draft and the addresses."""
+    parser.add_argument("file", type=Path, metavar="FILE", help="the draft")
+    parser.add_argument("addresses", nargs="+", metavar="ADDRESS", help="as for set, without a value")
+    parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
+
+
+def run(options: argparse.Namespace, console: Console) -> int:
+    """Changes the draft and says what was taken out."""
+    from fairledger.families.change import unset_in_draft
+
+    done = unset_in_draft(options.file, options.addresses)
+    if options.format == "json":
+        console.write_json({"changed": str(options.file), "unset": [line.text for line in done]})
+        return status.DONE
+    for line in done:
+        console.say(f"took out {line.text}")
+    return status.DONE

@@ -1,0 +1,80 @@
+"""``fairledger write``: the answer file, under the name that the installer looks for."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from fairledger.cli import status
+from fairledger.cli.console import Console
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Draft, route, folder, values."""
+    parser.add_argument("file", type=Path, metavar="FILE", help="the draft")
+    parser.add_argument(
+        "--route",
+        default="plain",
+        help="how the file reaches the installer: stick, disc, share, generalise, plain",
+    )
+    parser.add_argument("--out", type=Path, default=Path("out"), metavar="FOLDER", help="where to (default: out)")
+    parser.add_argument(
+        "--fill",
+        action="append",
+        default=[],
+        metavar="NAME=VALUE",
+        help="fill a placeholder; may be repeated",
+    )
+    parser.add_argument("--replace", action="store_true", help="replace the file if it exists")
+    parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
+
+
+def run(options: argparse.Namespace, console: Console) -> int:
+    """Writes the file, or says what stands against it."""
+    from fairledger.delivery.issue import issue
+    from fairledger.model.errors import WrongUseError
+    from fairledger.profiles.resolve import resolve_file
+    from fairledger.profiles.secrets import Secrets
+
+    values = {}
+    for one in options.fill:
+        name, equals, value = one.partition("=")
+        if not equals or not name:
+            raise WrongUseError(f"{one!r} fills nothing", remedy="write --fill NAME=VALUE")
+        values[name] = value
+    resolved = resolve_file(options.file)
+    secrets = Secrets(options.file.parent, console.asker())
+    issued = issue(resolved, options.out, route=options.route, values=values, secrets=secrets, replace=options.replace)
+    return _told(issued, options, console)
+
+
+def _told(issued, options: argparse.Namespace, console: Console) -> int:  # type: ignore[no-untyped-def]
+    from fairledger.cli.report import finding_json, show_report, verdict
+
+    if options.format == "json":
+        findings = [finding_json(one) for one in issued.report.findings]
+        route = (
+            {"name": issued.route.name, "goes": issued.route.goes, "typed": issued.route.typed}
+            if issued.route
+            else None
+        )
+        written = str(issued.path) if issued.path else None
+        console.write_json({"written": written, "route": route, "findings": findings})
+        return status.DONE if issued.path else status.FINDINGS
+    if issued.path is None:
+        show_report(issued.report, console)
+        console.say("nothing was written")
+        return status.FINDINGS
+    private = "; readable by you only, for it holds secrets" if issued.secret else ""
+    console.say(console.style(f"wrote {issued.path}", "bold") + private)
+    console.paragraph(f"it goes to {issued.route.goes}", indent="  ", hang="    ")
+    console.say(f"  there type: {issued.route.typed}" if issued.route.typed else "  there is nothing to type")
+    if issued.encoded:
+        told = (
+            "passwords in it are encoded, which hides them from a glance and protects nothing: "
+            "treat the file like the passwords themselves"
+        )
+        console.paragraph(told, indent="  ", hang="    ")
+    if issued.report.findings:
+        console.say(f"  before use: {verdict([issued.report], console)} (fairledger check {options.file})")
+    return status.DONE

@@ -1,0 +1,110 @@
+"""Builds the parser, imports the one command that was asked for, and turns errors into exit statuses."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import sys
+
+from fairledger.cli import status
+
+COMMANDS = {
+    "targets": "what operating systems it knows",
+    "about": "one setting, component or pass explained",
+    "start": "begin a new draft",
+    "set": "set answers and portable fields in a draft",
+    "unset": "take answers and portable fields out of a draft",
+    "show": "a draft resolved, each answer with its origin",
+    "check": "check drafts, profiles and answer files",
+    "write": "write the answer file, rightly named",
+    "demo": "play the whole way with demo data",
+}
+"""Name and help line; the module of the same name in `fairledger.cli.commands` does the rest."""
+
+
+def entry() -> None:
+    """The console script."""
+    sys.exit(main(sys.argv[1:]))
+
+
+def main(arguments: list[str]) -> int:
+    """Runs one command line and gives the exit status. Never raises, but for `SystemExit` from argparse."""
+    named = next((one for one in arguments if not one.startswith("-")), None)
+    parser = _parser(named)
+    options = parser.parse_args(arguments)
+    if not options.command:
+        parser.print_help()
+        return status.WRONG_USE
+    from fairledger.cli.console import Console
+
+    console = Console(colour=options.colour, json=getattr(options, "format", "text") != "text")
+    try:
+        return int(_module(options.command).run(options, console))
+    except KeyboardInterrupt:
+        console.note("interrupted")
+        return status.INTERRUPTED
+    except BrokenPipeError:
+        sys.stdout = open(os.devnull, "w")  # noqa: SIM115, PTH123 - nobody reads any more
+        return status.DONE
+    except Exception as error:  # noqa: BLE001 - the one place that turns errors into statuses
+        return _failed(error, console, options)
+
+
+def _parser(named: str | None) -> argparse.ArgumentParser:
+    from fairledger import __version__
+
+    parser = argparse.ArgumentParser(
+        prog="fairledger",
+        description="Author, check and write unattended-installation answer files.",
+        epilog="Each command explains itself: fairledger COMMAND --help. A first try: fairledger demo",
+    )
+    parser.add_argument("--version", action="version", version=f"fairledger {__version__}")
+    parser.add_argument(
+        "--colour",
+        choices=("auto", "always", "never"),
+        default="auto",
+        help="colour in the output (default: auto)",
+    )
+    commands = parser.add_subparsers(dest="command", metavar="COMMAND", title="commands, in the order of the work")
+    for name, line in COMMANDS.items():
+        one = commands.add_parser(name, help=line, description=f"{line[:1].upper()}{line[1:]}.")
+        if name == named:
+            _module(name).add_arguments(one)
+    return parser
+
+
+def _module(name: str):  # type: ignore[no-untyped-def]
+    from importlib import import_module
+
+    return import_module(f"fairledger.cli.commands.{name}")
+
+
+def _failed(error: Exception, console, options: argparse.Namespace) -> int:  # type: ignore[no-untyped-def]
+    from fairledger.model import errors
+
+    if isinstance(error, errors.ContentError):
+        from fairledger.cli.report import show_problems
+
+        show_problems(error.findings, console)
+        return status.FINDINGS
+    if isinstance(error, errors.LedgerError):
+        console.error(error.sentence())
+        if isinstance(error, errors.WrongUseError):
+            for one in error.candidates[:20]:
+                console.note(f"  {one}")
+            return status.WRONG_USE
+        return status.REFUSED if isinstance(error, errors.RefusedError) else status.FILE_TROUBLE
+    return _our_bug(error, console, options)
+
+
+def _our_bug(error: Exception, console, options: argparse.Namespace) -> int:  # type: ignore[no-untyped-def]
+    """One sentence, and where the details were put: kinds of error and places in our code, no values."""
+    import tempfile
+    import traceback
+
+    frames = [f"{one.filename}:{one.lineno} {one.name}" for one in traceback.extract_tb(error.__traceback__)]
+    lines = [f"fairledger {options.command}", type(error).__name__, *frames]
+    with tempfile.NamedTemporaryFile("w", prefix="fairledger-", suffix=".txt", delete=False) as file:
+        file.write("\n".join(lines) + "\n")
+    console.error(f"a mistake of the program itself ({type(error).__name__}); details are in {file.name}")
+    return status.OUR_BUG

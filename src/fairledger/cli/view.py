@@ -1,0 +1,113 @@
+"""What ``show`` prints: an answer sheet by pass and component, values hidden where they are secrets."""
+
+from __future__ import annotations
+
+import textwrap
+from pathlib import Path
+from typing import Any
+
+from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.passes import passes_of
+from fairledger.catalog.seats import Seat, Seats
+from fairledger.checks.engine import Report
+from fairledger.cli.console import Console
+from fairledger.cli.report import verdict
+from fairledger.model.places import Origin
+from fairledger.model.sheet import shown
+from fairledger.profiles.resolve import Resolved
+
+
+def show_sheet(resolved: Resolved, report: Report, console: Console, *, overrides: bool) -> None:
+    """Head, answers, verdict."""
+    head, target = resolved.head, resolved.target
+    console.say(console.style(head.title or resolved.file, "bold") + console.style(f"  {resolved.file}", "dim"))
+    facts = [resolved.facts.arch, head.firmware, f"disk of {head.disk_size}" if head.disk_size else None]
+    console.say(f"  for {target.name} ({', '.join(one for one in facts if one)})")
+    if resolved.profiles:
+        console.paragraph(", ".join(name for name, _ in resolved.profiles), indent="  on  ", hang="      ")
+    names = {file: name for name, file in resolved.profiles}
+    catalog = Catalog(target.family, target)
+    seats = Seats(report.sheet, catalog)
+    when = {one.name: one.when for one in passes_of(target.family)}
+    at = None
+    lines: list[tuple[str, str, str]] = []
+    for root in seats.roots:
+        if root.block.pass_ != at:
+            at = root.block.pass_
+            lines.append(("pass", at, when.get(at, "")))
+        lines.append(("component", root.block.component, ""))
+        for child in root.children:
+            walked = [seat for seat in child.walk() if not _in_brackets(seat)]
+            lines += [_line(seat, names, overrides=overrides) for seat in walked]
+    left = max((len(line[0]) for line in lines), default=0)
+    for kind, first, second in lines:
+        if kind == "pass":
+            console.say("\n" + console.style(first, "bold") + console.style(f"  {second}", "dim"))
+        elif kind == "component":
+            console.say(f"  {first}")
+        else:
+            _print_row(kind, first, second, left, console)
+    console.say(f"\n{verdict([report], console)}" + (f" (fairledger check {resolved.file})" if report.findings else ""))
+
+
+def _print_row(label: str, value: str, origin: str, left: int, console: Console) -> None:
+    if not value:
+        console.say(label)
+        return
+    room = max(24, console.width - left - len(origin) - 4)
+    for at, part in enumerate(textwrap.wrap(value, room, break_on_hyphens=False) or [""]):
+        gap = " " * max(2, console.width - left - 2 - len(part) - len(origin))
+        told_once = console.style(gap + origin, "dim") if at == 0 else ""
+        console.say(f"{label if at == 0 else '':<{left}}  {part}{told_once}")
+
+
+def _in_brackets(seat: Seat) -> bool:
+    """Whether a seat only repeats what stands in the brackets of the item around it."""
+    above = seat.parent.setting if seat.parent is not None else None
+    return above is not None and above.kind == "list" and above.key == seat.node.name
+
+
+def _line(seat: Seat, names: dict[str, str], *, overrides: bool) -> tuple[str, str, str]:
+    secret = seat.setting is not None and seat.setting.secret
+    above = f"{seat.parent.shown}/" if seat.parent is not None and seat.parent.shown else ""
+    label = "  " * (len(seat.way) + 1) + seat.shown.removeprefix(above)
+    value = shown(seat.value, secret=secret) if seat.value is not None else ""
+    if seat.value == "":
+        value = '""'
+    origin = told(seat.node.origin, names)
+    if overrides and seat.node.origin.overrode:
+        origin += " over " + ", ".join(told(one, names) for one in seat.node.origin.overrode)
+    return label, value, origin if value else ""
+
+
+def told(origin: Origin, names: dict[str, str]) -> str:
+    """An origin in short: a profile by its name, the draft by its file's name."""
+    if not origin.file:
+        return ""
+    name = names.get(origin.file) or Path(origin.file).name
+    return f"{name}:{origin.line}" if origin.line else name
+
+
+def as_json(resolved: Resolved, report: Report) -> dict[str, Any]:
+    """The stable form: answers with pass, component, setting, value and origin; secrets as placeholders."""
+    seats = Seats(report.sheet, Catalog(resolved.target.family, resolved.target))
+    answers = [
+        {
+            "pass": seat.block.pass_,
+            "component": seat.block.component,
+            "setting": seat.shown,
+            "value": shown(seat.value, secret=seat.setting is not None and seat.setting.secret),
+            "file": seat.node.origin.file or None,
+            "line": seat.node.origin.line,
+            "overrode": [str(one) for one in seat.node.origin.overrode],
+        }
+        for seat in seats
+        if seat.value is not None
+    ]
+    return {
+        "file": resolved.file,
+        "title": resolved.head.title,
+        "target": resolved.target.id,
+        "profiles": [name for name, _ in resolved.profiles],
+        "answers": answers,
+    }

@@ -1,0 +1,1 @@
+"""Bringing answer files to installers: filled, rightly named, kept from other eyes."""

@@ -1,0 +1,122 @@
+"""Writing the answer file of a draft: checked, filled, secrets put in last."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from pathlib import Path
+
+from msgspec import Struct
+from msgspec.structs import replace as replaced
+
+from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.seats import Seats
+from fairledger.checks.engine import Report, findings_of
+from fairledger.families.build import finish
+from fairledger.families.interface import Family, Route
+from fairledger.families.registry import family_named
+from fairledger.model.errors import WrongUseError
+from fairledger.model.finding import Finding, finding_at
+from fairledger.model.places import Place
+from fairledger.model.sheet import Block, Node, Sheet
+from fairledger.model.suggest import did_you_mean
+from fairledger.model.values import Scalar, SecretRef, blanks_of, fill
+from fairledger.profiles.files import write_file
+from fairledger.profiles.resolve import Resolved
+from fairledger.profiles.secrets import Secrets
+
+
+class Issued(Struct, frozen=True):
+    """An answer file that was written, or the report that says why not."""
+
+    report: Report
+    path: Path | None = None
+    route: Route | None = None
+    secret: bool = False
+    """Whether the file holds a secret, and is readable by its owner only."""
+    encoded: bool = False
+    """Whether it holds secrets that are hidden by an encoding."""
+
+
+def route_named(family: Family, name: str, resolved: Resolved) -> Route:
+    """The route of that name. Raises `WrongUseError` with the family's routes."""
+    routes = family.routes(resolved.target)
+    for route in routes:
+        if route.name == name:
+            return route
+    names = [route.name for route in routes]
+    raise WrongUseError(f"there is no route {name!r} for {resolved.target.name}", remedy=did_you_mean(name, names))
+
+
+def issue(
+    resolved: Resolved, out: Path, *, route: str, values: Mapping[str, str], secrets: Secrets, replace: bool
+) -> Issued:
+    """Checks and writes the answer file of a draft; with errors nothing is written.
+
+    ``values`` fill placeholders. Raises `RefusedError` if a secret is not to be had or the file exists,
+    `ContentError` if a value holds what the file cannot carry, `FileTroubleError`, `WrongUseError`.
+    """
+    target = resolved.target
+    family = family_named(target.family)
+    way = route_named(family, route, resolved)
+    catalog = Catalog(target.family, target)
+    finished = finish(resolved, catalog)
+    sheet = finished.sheet.map_values(lambda _block, _way, value: fill(value, values))
+    facts = replaced(resolved.facts, route=way.name)
+    findings = [*finished.findings, *findings_of(sheet, catalog, target, facts), *_unfilled(sheet, catalog)]
+    findings += _unused(values, finished.sheet, resolved)
+    report = Report(
+        resolved.file,
+        target.family,
+        target,
+        "stated",
+        tuple(sorted(findings, key=lambda one: one.sort_key)),
+        sheet,
+    )
+    if any(finding.severity == "error" for finding in findings):
+        return Issued(report)
+    seats = Seats(sheet, catalog)
+    hidden = {id(seat.node) for seat in seats if seat.setting is not None and seat.setting.secret and seat.value}
+    encoded = False
+
+    def reveal(block: Block, nodes: tuple[Node, ...], value: Scalar) -> Scalar:
+        nonlocal encoded
+        if not isinstance(value, SecretRef):
+            return value
+        encoded = encoded or not family.readable(block, nodes)
+        return family.conceal(block, nodes, secrets.fetch(value, _named(nodes)))
+
+    data = family.write(sheet.map_values(reveal), target)
+    path = out / way.file
+    write_file(path, data, replace=replace, private=bool(hidden))
+    return Issued(report, path, way, bool(hidden), encoded)
+
+
+def _named(nodes: tuple[Node, ...]) -> str:
+    """What a secret is for, in words for a question: the account's name, if there is one around it."""
+    for node in reversed(nodes[:-1]):
+        name = node.text("Name") or node.text("Username")
+        if name:
+            return f"the password of {name}"
+    return "/".join(node.name for node in nodes)
+
+
+def _unfilled(sheet: Sheet, catalog: Catalog) -> list[Finding]:
+    out = []
+    for seat in Seats(sheet, catalog):
+        blanks = blanks_of(seat.value) if seat.value is not None else ()
+        for name in blanks:
+            told = f"the placeholder ${{{name}}} in {seat.shown} is not filled"
+            place = Place(seat.block.pass_, seat.block.component, seat.shown, seat.node.origin)
+            out.append(finding_at("placeholder-unfilled", "error", told, place, f"add --fill {name}=VALUE"))
+    return out
+
+
+def _unused(values: Mapping[str, str], sheet: Sheet, resolved: Resolved) -> list[Finding]:
+    known = sheet.blanks()
+    out = []
+    for name in values:
+        if name not in known:
+            hint = did_you_mean(name, known) if known else "the draft has no placeholders"
+            told = f"nothing in the draft asks for the value {name}"
+            out.append(Finding("placeholder-unknown", "error", told, hint, file=resolved.file))
+    return out

@@ -1,0 +1,109 @@
+"""Setting and unsetting in a draft: addresses are made out against what the draft comes to."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from msgspec import Struct
+
+from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.passes import pass_names
+from fairledger.catalog.seats import Seat, Seats
+from fairledger.catalog.targets import target_named
+from fairledger.families.build import finish
+from fairledger.model.errors import ContentError, WrongUseError
+from fairledger.model.sheet import Sheet
+from fairledger.profiles.address import is_portable, locate, portable_steps, split_assignment
+from fairledger.profiles.draft import DraftHead, read_source
+from fairledger.profiles.edit import AnswerChange, FieldChange, answer_value, changed, describe, field_change
+from fairledger.profiles.files import read_text, write_file
+from fairledger.profiles.library import Library
+from fairledger.profiles.resolve import resolve_text
+
+
+class Done(Struct, frozen=True):
+    """One change that was made."""
+
+    text: str
+    remarks: tuple[str, ...] = ()
+
+
+class _Draft:
+    """A draft's text and what it comes to, as far as it can be told."""
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        self.text = read_text(path)
+        source = read_source(self.text, str(path))
+        if not isinstance(source.head, DraftHead):
+            raise WrongUseError("this is a profile; settings are made out against a draft's target", file=str(path))
+        target = target_named(source.head.target, file=str(path))
+        self.catalog = Catalog(target.family, target)
+        self.passes = pass_names(target.family)
+        try:
+            sheet = finish(resolve_text(self.text, str(path), Library(path.parent)), self.catalog).sheet
+        except ContentError:  # what is wrong elsewhere must not hinder its correction
+            sheet = Sheet()
+        self.seats = Seats(sheet, self.catalog)
+
+
+def set_in_draft(path: Path, assignments: list[str]) -> tuple[Done, ...]:
+    """Makes all assignments or none. Raises `WrongUseError`, `ContentError`, `FileTroubleError`."""
+    draft = _Draft(path)
+    changes: list[AnswerChange | FieldChange] = []
+    done = []
+    for one in assignments:
+        address, value = split_assignment(one)
+        if is_portable(address):
+            change: AnswerChange | FieldChange = field_change(portable_steps(address), value)
+            done.append(Done(describe(change)))
+        else:
+            spot = locate(address, draft.catalog, draft.seats, draft.passes)
+            change = AnswerChange(spot, answer_value(spot, value))
+            done.append(Done(describe(change), tuple(_remarks(change, draft))))
+        changes.append(change)
+    _save(draft, changes)
+    return tuple(done)
+
+
+def unset_in_draft(path: Path, addresses: list[str]) -> tuple[Done, ...]:
+    """Takes all addresses out or none. Raises `WrongUseError`, `ContentError`, `FileTroubleError`."""
+    draft = _Draft(path)
+    changes: list[AnswerChange | FieldChange] = []
+    done = []
+    for address in addresses:
+        if is_portable(address):
+            change: AnswerChange | FieldChange = field_change(portable_steps(address), None)
+            told = change.text if isinstance(change, FieldChange) else address
+        else:
+            spot = locate(address, draft.catalog, draft.seats, draft.passes)
+            change = AnswerChange(spot)
+            told = spot.text
+            present = spot.present
+            if present is not None and present.node.origin.file not in ("", str(path)):
+                origin = present.node.origin
+                remedy = "override it with set, or leave the profile out"
+                raise WrongUseError(f"{told} comes from {origin}, not from this draft", remedy=remedy, file=str(path))
+        changes.append(change)
+        done.append(Done(told))
+    _save(draft, changes)
+    return tuple(done)
+
+
+def _save(draft: _Draft, changes: list[AnswerChange | FieldChange]) -> None:
+    text = changed(draft.text, changes, str(draft.path))
+    read_source(text, str(draft.path))
+    write_file(draft.path, text.encode(), replace=True)
+
+
+def _remarks(change: AnswerChange, draft: _Draft) -> list[str]:
+    spot = change.spot
+    out = [spot.said] if spot.said else []
+    seat: Seat | None = spot.present
+    if seat is not None and seat.node.origin.by:
+        out.append(f"overrides what [{seat.node.origin.by}] brought in {seat.node.origin}")
+    elif seat is not None and seat.node.origin.file and seat.node.origin.file != str(draft.path):
+        out.append(f"overrides {seat.node.origin}")
+    if spot.setting.secret and isinstance(change.value, str) and change.value:
+        out.append('warning: the secret itself stands in the draft now; write { env = "NAME", ask = true } instead')
+    return out

@@ -1,0 +1,270 @@
+"""Changing a draft's text: comments and order stay, all changes or none."""
+
+from __future__ import annotations
+
+import tomllib
+from collections.abc import MutableMapping
+from typing import Any
+
+import tomlkit
+from msgspec import Struct
+from tomlkit.exceptions import TOMLKitError
+from tomlkit.items import AoT
+
+from fairledger.model.errors import WrongUseError
+from fairledger.model.kinds import choices_of, complaint
+from fairledger.model.suggest import did_you_mean
+from fairledger.model.values import parse_text
+from fairledger.profiles.address import Spot, Step
+from fairledger.profiles.decode import Decoder, FieldType, fields_of
+from fairledger.profiles.draft import DraftHead
+from fairledger.profiles.raw import Array, Leaf, Raw, Table
+from fairledger.profiles.sections import section
+
+Container = MutableMapping[str, Any]
+
+
+class AnswerChange(Struct, frozen=True):
+    """A direct answer to be set, or with ``value`` None to be taken out."""
+
+    spot: Spot
+    value: Any = None
+
+
+class FieldChange(Struct, frozen=True):
+    """A portable field to be set, or with ``value`` None to be taken out."""
+
+    steps: tuple[Step, ...]
+    value: Any = None
+    kind: FieldType | None = None
+
+    @property
+    def text(self) -> str:
+        """The address as it would be typed."""
+        return ".".join(step.name + (f"[{step.item}]" if step.item is not None else "") for step in self.steps)
+
+
+def answer_value(spot: Spot, typed: str) -> Any:
+    """What a typed value becomes in the draft. Raises `WrongUseError` if the setting cannot have it."""
+    setting = spot.setting
+    if setting.kind in ("group", "list") and not setting.repeats:
+        raise WrongUseError(f"{setting.path} takes no value of its own", remedy="name a setting inside it")
+    if setting.secret and typed.lstrip().startswith("{"):
+        return _inline(typed, setting.path)
+    text = parse_text(typed)
+    if isinstance(text, str) and not (text == "" and setting.empty):
+        wrong = complaint(setting.kind, text, setting)
+        if wrong:
+            told = "this value" if setting.secret else repr(typed)
+            hint = "" if setting.secret else did_you_mean(typed, choices_of(setting.kind, setting))
+            extra = hint if "did you mean" in hint else "nothing was written"
+            raise WrongUseError(f"{told} cannot stand in {setting.path}: {wrong}", remedy=extra)
+        if setting.kind == "boolean" and text in ("true", "false"):
+            return text == "true"
+        if setting.kind == "integer" and text.strip() == str(int(text)):
+            return int(text)
+    return typed
+
+
+def _inline(typed: str, what: str) -> Any:
+    try:
+        return tomllib.loads(f"value = {typed}")["value"]
+    except tomllib.TOMLDecodeError as error:
+        raise WrongUseError(
+            f"{what}: {typed!r} is no reference", remedy='write { env = "NAME", ask = true }'
+        ) from error
+
+
+def field_change(steps: tuple[Step, ...], typed: str | None) -> FieldChange:
+    """A change of a portable field. Raises `WrongUseError` if there is no such field, or not with that value."""
+    head = steps[0]
+    table = DraftHead if head.name == "draft" else section(head.name).table
+    way = list(steps)
+    if head.name != "draft":
+        told = section(head.name)
+        if told.items and not told.many_by and head.item is not None:
+            way[0:1] = [Step(head.name), Step(told.items, head.item)]
+    kind: FieldType | None = None
+    for step in way[1:]:
+        fields = fields_of(table)
+        if step.name not in fields:
+            raise WrongUseError(f"{head.name} has no field {step.name!r}", remedy=did_you_mean(step.name, fields))
+        kind = fields[step.name]
+        inner = kind.item if kind.item and kind.item.struct else kind
+        if inner.struct is not None:
+            table = inner.struct
+    if typed is None:
+        return FieldChange(tuple(way), None, kind)
+    if kind is None or kind.struct is not None or (kind.item is not None and kind.item.struct is not None):
+        raise WrongUseError(f"{head.name} names no field", remedy=f"write {head.name}.FIELD=VALUE")
+    value = _field_value(kind, typed, way)
+    return FieldChange(tuple(way), value, kind)
+
+
+def _field_value(kind: FieldType, typed: str, way: list[Step]) -> Any:
+    name = ".".join(step.name for step in way)
+    value: Any = typed
+    if kind.item is not None:
+        value = [one.strip() for one in typed.split(",") if one.strip()]
+    elif typed.lstrip().startswith("{"):
+        value = _inline(typed, name)
+    elif bool in kind.plain and typed in ("true", "false"):
+        value = typed == "true"
+    elif int in kind.plain and typed.isascii() and typed.isdecimal():
+        value = int(typed)
+    decoder = Decoder()
+    decoder.value(_raw(value), kind, tuple(step.name for step in way))
+    if decoder.problems:
+        first = decoder.problems[0]
+        raise WrongUseError(first.message, remedy=first.hint or "nothing was written")
+    return value
+
+
+def _raw(value: Any) -> Raw:
+    if isinstance(value, dict):
+        return Table({key: _raw(one) for key, one in value.items()})
+    return Array(tuple(_raw(one) for one in value)) if isinstance(value, list) else Leaf(value)
+
+
+def changed(text: str, changes: list[AnswerChange | FieldChange], file: str) -> str:
+    """The draft's text with all changes made. Raises `WrongUseError` if one cannot be made; then none is."""
+    try:
+        document = tomlkit.parse(text)
+    except TOMLKitError as error:
+        raise WrongUseError(f"the draft cannot be edited: {error}", file=file) from error
+    new_items: dict[tuple[str, ...], Container] = {}
+    for change in changes:
+        if isinstance(change, AnswerChange):
+            way = [("answers", "", None), (change.spot.pass_, "", None), (change.spot.component, "", None)]
+            steps = [*way, *change.spot.steps]
+            told = change.spot.text
+        else:
+            steps = _field_steps(change)
+            told = change.text
+        if change.value is None:
+            _take_out(document, steps, told, file)
+        else:
+            fresh_disk = steps[0][0] == "disk" and "disk" not in document
+            _put(document, steps, change.value, new_items)
+            if fresh_disk:
+                _extend_disk(document)
+    return tomlkit.dumps(document)
+
+
+def _extend_disk(document: Container) -> None:
+    """A disk that begins with one changed field means to change an earlier layout, not to replace it."""
+    found = document["disk"]
+    for row in found if isinstance(found, list) else (found,):
+        row["extend"] = True
+
+
+def _field_steps(change: FieldChange) -> list[tuple[str, str, str | None]]:
+    out: list[tuple[str, str, str | None]] = []
+    for at, step in enumerate(change.steps):
+        key = ""
+        if step.item is not None:
+            key = (section(step.name).many_by if at == 0 else "") or {"partition": "role"}.get(step.name, "name")
+        out.append((step.name, key, step.item))
+    return out
+
+
+def _put(
+    document: Container,
+    steps: list[tuple[str, str, str | None]],
+    value: Any,
+    new_items: dict[tuple[str, ...], Container],
+) -> None:
+    here = document
+    walked: tuple[str, ...] = ()
+    for at, (name, key, item) in enumerate(steps[:-1]):
+        walked = (*walked, name if item is None else f"{name}[{item}]")
+        if item is None:
+            if name not in here:
+                following = steps[at + 1 :]
+                bare = len(following) > 1
+                here[name] = tomlkit.table(is_super_table=bare)
+            found = here[name]
+            if isinstance(found, list) and len(found) == 1:
+                found = found[0]
+            if not isinstance(found, MutableMapping):
+                raise WrongUseError(f"{name} is no table in the draft", remedy="mend it there first")
+            here = found
+        elif walked in new_items:
+            here = new_items[walked]
+        else:
+            here = _item(here, name, key, item)
+            new_items[walked] = here
+    name, _, item = steps[-1]
+    if item is not None:
+        raise WrongUseError(f"{name} is a list of tables", remedy="name a field inside it")
+    here[name] = _toml(value)
+
+
+def _toml(value: Any) -> Any:
+    if isinstance(value, dict):
+        table = tomlkit.inline_table()
+        table.update(value)
+        return table
+    return value
+
+
+def _item(here: Container, name: str, key: str, item: str) -> Container:
+    if name not in here:
+        here[name] = tomlkit.aot() if not _is_inline(here) else tomlkit.array()
+    rows = here[name]
+    if isinstance(rows, MutableMapping):
+        if not item.startswith("+") and key and str(rows.get(key, 0 if key == "which" else "")) == item:
+            return rows
+        raise WrongUseError(f"{name} is one table in the draft, not a list", remedy=f"write it as [[...{name}]] there")
+    if not item.startswith("+"):
+        for number, row in enumerate(rows, 1):
+            if (str(row.get(key)) if key else str(number)) == item:
+                return row  # type: ignore[no-any-return]
+    new = tomlkit.table() if isinstance(rows, AoT) else tomlkit.inline_table()
+    if key and not item.startswith("+"):
+        new[key] = int(item) if item.isdecimal() and str(int(item)) == item else item
+    rows.append(new)
+    return rows[-1]  # type: ignore[no-any-return]
+
+
+def _is_inline(here: Container) -> bool:
+    return isinstance(here, tomlkit.items.InlineTable)
+
+
+def _take_out(document: Container, steps: list[tuple[str, str, str | None]], told: str, file: str) -> None:
+    way: list[tuple[Any, Any]] = []
+    here: Any = document
+    for name, key, item in steps:
+        if not isinstance(here, MutableMapping) or name not in here:
+            raise WrongUseError(f"{told} is not answered in this draft", file=file, remedy="nothing was changed")
+        way.append((here, name))
+        here = here[name]
+        if isinstance(here, list) and item is not None:
+            rows = [at for at, row in enumerate(here) if (str(row.get(key)) if key else str(at + 1)) == item]
+            if not rows:
+                raise WrongUseError(f"{told} is not answered in this draft", file=file, remedy="nothing was changed")
+            way.append((here, rows[0]))
+            here = here[rows[0]]
+    for number, (container, name) in enumerate(reversed(way)):
+        if number == 0 or len(container[name]) == 0:
+            del container[name]
+        else:
+            return
+
+
+def describe(change: AnswerChange | FieldChange) -> str:
+    """A change in one line, secrets hidden."""
+    if isinstance(change, FieldChange):
+        secret = change.kind is not None and any(one.__name__ == "SecretRef" for one in change.kind.plain)
+        shown = "(hidden)" if secret and isinstance(change.value, str) else _shown(change.value)
+        return f"{change.text} = {shown}"
+    hidden = change.spot.setting.secret and isinstance(change.value, str)
+    return f"{change.spot.text} = {'(hidden)' if hidden else _shown(change.value)}"
+
+
+def _shown(value: Any) -> str:
+    if isinstance(value, bool):
+        return str(value).lower()
+    if isinstance(value, list):
+        return ", ".join(str(one) for one in value)
+    return str(value)
