@@ -44,6 +44,8 @@ class Setting(Struct, frozen=True, kw_only=True, omit_defaults=True):
     deprecated: tuple[str, ...] = ()
     """First target of each line that calls it out of date."""
     example: str = ""
+    rare: bool = False
+    """Whether a short name usually means another setting."""
     sure: bool = True
 
     @property

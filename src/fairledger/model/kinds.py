@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from datetime import date
 from ipaddress import ip_interface
 from typing import Protocol
 
@@ -58,7 +59,14 @@ def _is_address(text: str) -> bool:
     return True
 
 
-_TAG = r"[A-Za-z]{2,3}(-[A-Za-z]{4})?(-([A-Za-z]{2}|\d{3}))?(-[A-Za-z0-9]{5,8})*(_[A-Za-z0-9]+)?"
+def _is_date(text: str) -> bool:
+    try:
+        return date.fromisoformat(text).isoformat() == text
+    except ValueError:
+        return False
+
+
+_TAG = r"[A-Za-z]{2,3}(-[A-Za-z]{4})?(-([A-Za-z]{2}|\d{3}))?(-[A-Za-z0-9]{5,8})*(_[a-z]{4,6})?"
 _KEYBOARD = (
     rf"([0-9A-Fa-f]{{4}}:[0-9A-Fa-f]{{8}}|{_TAG}|[0-9A-Fa-f]{{4}}:\{{[0-9A-Fa-f-]{{36}}\}}\{{[0-9A-Fa-f-]{{36}}\}})"
 )
@@ -93,7 +101,7 @@ KINDS = {
             "",
             r"\{?[0-9A-Fa-f]{8}(-[0-9A-Fa-f]{4}){3}-[0-9A-Fa-f]{12}\}?",
         ),
-        Kind("date", "a date such as 2027-01-31", "2027-01-31"),
+        Kind("date", "a date such as 2027-01-31", "2027-01-31", _is_date),
     )
 }
 """By name. Nothing outside this table is a kind."""

@@ -125,7 +125,7 @@ def _candidates(steps: tuple[Step, ...], catalog: Catalog) -> list[tuple[str, Se
             found.append((component, setting))
     if not found:
         raise WrongUseError(f"there is no setting {tail!r}", remedy=_where_else(names, catalog))
-    return found
+    return [one for one in found if not one[1].rare] or found
 
 
 def _where_else(names: list[str], catalog: Catalog) -> str:

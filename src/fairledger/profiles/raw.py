@@ -129,11 +129,11 @@ def merged(low: Table, high: Table, shape: Shape, path: tuple[str, ...] = ()) ->
 
 
 def _over(below: Raw, above: Raw, shape: Shape, path: tuple[str, ...]) -> Raw:
-    if isinstance(below, Table) and isinstance(above, Table):
-        return merged(below, above, shape, path)
     key = shape(path)
     if key is not None and isinstance(below, Array | Table) and isinstance(above, Array | Table):
         return _lists(_as_list(below), _as_list(above), shape, path, key)
+    if isinstance(below, Table) and isinstance(above, Table):
+        return merged(below, above, shape, path)
     passed = below.origin
     overrode = (replace(passed, overrode=()), *passed.overrode)
     return replace(above, origin=replace(above.origin, overrode=overrode))

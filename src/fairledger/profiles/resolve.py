@@ -109,7 +109,7 @@ def resolve_text(text: str, file: str, library: Library) -> Resolved:
     intent = decode_intent(whole, decoder)
     problems += decoder.problems
     if problems or target is None:
-        raise ContentError(problems)
+        raise ContentError(sorted(problems, key=lambda one: one.sort_key))
     return Resolved(
         file,
         head,

@@ -123,8 +123,9 @@ def _password_here(value: Account, name: Text | None) -> tuple[SecretRef | None,
     for account in value.local:
         if _folded(account.name) == _folded(name):
             return account.password, True
-    if value.administrator is not None and _folded(name) == "administrator":
-        return value.administrator.password, True
+    admin = value.administrator
+    if admin is not None and admin.password is not None and _folded(name) == "administrator":
+        return admin.password, True
     return None, False
 
 

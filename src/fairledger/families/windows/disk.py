@@ -35,28 +35,34 @@ def canonical(value: tuple[Disk, ...], words: Words) -> tuple[Disk, ...] | None:
     disks = []
     taken = False
     for disk in value:
+        if taken and not _arranged(disk) and _only_installed_to(replace(disk, partition=())):
+            continue
         made = _canonical_disk(disk, words.facts.disk_mib, taken=taken)
         taken = taken or made.install_to is not None or _target(made.partition) is not None
         disks.append(made)
-    return tuple(disks) or None
+    if any(disk.install_to == "any" for disk in disks):  # said once, for the whole machine
+        disks = [replace(disk, install_to="any" if at == 0 else None) for at, disk in enumerate(disks)]
+    return tuple(sorted(disks, key=_only_installed_to)) or None
+
+
+def _only_installed_to(disk: Disk) -> bool:
+    """Whether nothing is done to the disk itself; it then has no answers but the install target's."""
+    return not disk.partition and disk.fate == "keep" and disk.install_to not in (None, "any")
 
 
 def _canonical_disk(disk: Disk, disk_mib: int | None, *, taken: bool) -> Disk:
     parts: list[Partition] = []
-    for part in disk.partition:
-        if part.role != "swap":
-            seen = taken or any(one.role == "system" for one in parts)
-            parts.append(_canonical_part(part, disk_mib, second=seen))
+    for _, part in _arranged(disk):
+        seen = taken or any(one.role == "system" for one in parts)
+        parts.append(_canonical_part(part, disk_mib, second=seen))
     install = disk.install_to
     numbers = _numbers(tuple(parts))
-    if any(one.role == "system" for one in parts):
+    if taken or any(one.role == "system" for one in parts):
         install = None
     elif isinstance(install, int) and install in numbers:
         at = numbers.index(install)
         if parts[at].role in ("data", "boot"):
             parts[at], install = replace(parts[at], role="system"), None
-    elif taken:
-        install = None
     which = disk.which
     return Disk(
         which=which,
@@ -67,8 +73,20 @@ def _canonical_disk(disk: Disk, disk_mib: int | None, *, taken: bool) -> Disk:
     )
 
 
+def _arranged(disk: Disk) -> list[tuple[int, Partition]]:
+    """The partitions that setup can be told of, with their places: the made ones first, then changed ones."""
+    rows = [(place, part) for place, part in enumerate(disk.partition) if part.role != "swap"]
+    made = [row for row in rows if row[1].made]
+    changed: dict[int, tuple[int, Partition]] = {}
+    for place, part in rows:
+        if not part.made and part.number is not None and part.number > len(made):
+            changed.setdefault(part.number, (place, part))
+    return [*made, *changed.values()]
+
+
 def _canonical_part(part: Partition, disk_mib: int | None, *, second: bool) -> Partition:
     role = "data" if part.role == "system" and second else part.role
+    role = "data" if role in _TYPES and not part.made else role
     role = "boot" if role == "data" and part.active else role
     if role == "reserved" and part.made:
         return Partition(role=role, size=_mib(part.size, disk_mib), grow=part.grow)
@@ -128,40 +146,53 @@ def translate(value: tuple[Disk, ...], words: Words) -> None:
                 "ask, or lay out, all disks",
             )
         return
-    installed = False
+    chosen = None
     for at, disk in enumerate(value):
-        installed = _translate_disk(disk, at, words, installed=installed)
+        _translate_disk(disk, at, words)
+        target = _target(tuple(part for _, part in _arranged(disk)))
+        systems = sum(part.role == "system" for part in disk.partition)
+        if systems > 1 or (chosen is not None and target is not None):
+            hint = "give one partition the role system, the others data"
+            words.field_error(("disk", at), "more than one partition is to receive the system", hint)
+        if chosen is None and (target is not None or disk.install_to is not None):
+            chosen = (at, target)
+    if chosen is not None:
+        _translate_install(value[chosen[0]], chosen[0], chosen[1], words)
 
 
-def _translate_disk(disk: Disk, at: int, words: Words, *, installed: bool) -> bool:
+def _translate_disk(disk: Disk, at: int, words: Words) -> None:
+    origin = words.origin("disk", at)
+    rows = _arranged(disk)
+    parts = tuple(part for _, part in rows)
+    _tell_left_out(disk, at, {place for place, _ in rows}, words)
+    if not parts and _only_installed_to(replace(disk, partition=())):
+        return
+    item = words.out.block("windowsPE", SETUP, origin).add(f"{_CONFIG}/Disk", origin)
+    item.put("DiskID", _said(disk.which), words.origin("disk", at, "which"))
+    item.put("WillWipeDisk", "true" if disk.fate == "wipe" else "false", words.origin("disk", at, "fate"))
+    for (place, part), number in zip(rows, _numbers(parts), strict=True):
+        _translate_part(part, number, ("disk", at, "partition", place), item, words)
+
+
+def _translate_install(disk: Disk, at: int, target: int | None, words: Words) -> None:
     origin = words.origin("disk", at)
     block = words.out.block("windowsPE", SETUP, origin)
-    parts = tuple(part for part in disk.partition if part.role != "swap")
-    for place, part in enumerate(disk.partition):
-        if part.role == "swap":
-            why = "it keeps its page file on an ordinary volume"
-            words.cannot(("disk", at, "partition", place), "a swap partition", why, "take the partition out")
-    if parts or disk.fate == "wipe" or disk.install_to is None:
-        item = block.add(f"{_CONFIG}/Disk", origin)
-        item.put("DiskID", _said(disk.which), words.origin("disk", at, "which"))
-        item.put("WillWipeDisk", "true" if disk.fate == "wipe" else "false", words.origin("disk", at, "fate"))
-        kept = [place for place, part in enumerate(disk.partition) if part.role != "swap"]
-        numbers = _numbers(parts)
-        for place, part, number in zip(kept, parts, numbers, strict=True):
-            _translate_part(part, number, ("disk", at, "partition", place), item, words)
-    target = _target(parts)
-    if sum(part.role == "system" for part in parts) > 1 or (installed and target is not None):
-        hint = "give one partition the role system, the others data"
-        words.field_error(("disk", at), "more than one partition is to receive the system", hint)
-    if installed or (target is None and disk.install_to is None):
-        return installed
     if target is None and disk.install_to == "any":
         block.put(f"{_IMAGE}/InstallToAvailablePartition", "true", words.origin("disk", at, "install_to"))
-        return True
-    told: Text = str(target) if target is not None else _said(disk.install_to)
+        return
     block.put(f"{_IMAGE}/InstallTo/DiskID", _said(disk.which), origin)
-    block.put(f"{_IMAGE}/InstallTo/PartitionID", told, origin)
-    return True
+    block.put(f"{_IMAGE}/InstallTo/PartitionID", _said(disk.install_to if target is None else target), origin)
+
+
+def _tell_left_out(disk: Disk, at: int, kept: set[int], words: Words) -> None:
+    for place, part in enumerate(disk.partition):
+        path = ("disk", at, "partition", place)
+        if part.role == "swap":
+            why = "it keeps its page file on an ordinary volume"
+            words.cannot(path, "a swap partition", why, "take the partition out")
+        elif place not in kept:
+            hint = "give it the number of an existing partition, each once"
+            words.field_error(path, "a partition that is not made needs a number of its own", hint)
 
 
 def _translate_part(
@@ -191,9 +222,6 @@ def _translate_part(
             made.put("Size", size, of("size"))
         if part.grow:
             made.put("Extend", "true", of("grow"))
-    elif number is None:
-        words.field_error(path, "a partition that is not made needs its number", "add number = 1, or the like")
-        return
     if part.role == "reserved" and part.made:
         for field in ("format", "label", "letter"):
             if getattr(part, field) is not None:
@@ -201,7 +229,7 @@ def _translate_part(
                 words.cannot((*path, field), told, "it has no file system", f"leave {field} out")
         return
     changed = _changes(part, item, words, of)
-    if changed:
+    if changed or not part.made:
         change = item.add("ModifyPartitions/ModifyPartition", origin)
         place = len(item.child("ModifyPartitions", origin).children)
         change.put("Order", str(place), origin)

@@ -1,0 +1,57 @@
+"""Fixtures that the tests share."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+from factories import DESK
+
+from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.targets import target_named
+
+
+@pytest.fixture(scope="session")
+def desk_catalog() -> Catalog:
+    target = target_named(DESK)
+    return Catalog(target.family, target)
+
+
+class Program:
+    """The installed program in a temporary folder."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        self.environment = {**os.environ, "COLUMNS": "100", "NO_COLOR": "1", "FAIRLEDGER_LIBRARY": str(folder / "library")}
+
+    def __call__(self, *arguments: str, status: int = 0, **environment: str) -> subprocess.CompletedProcess[str]:
+        """Runs a command line; the status must be as stated, and no traceback may show."""
+        done = subprocess.run(
+            [sys.executable, "-m", "fairledger", *arguments],
+            cwd=self.folder,
+            env={**self.environment, **environment},
+            stdin=subprocess.DEVNULL,
+            capture_output=True,
+            text=True,
+            encoding="utf-8",
+            timeout=60,
+        )
+        told = f"{arguments}\n{done.stdout}\n{done.stderr}"
+        assert done.returncode == status, told
+        assert "Traceback" not in done.stderr, told
+        return done
+
+    def file(self, name: str, text: str | bytes) -> Path:
+        """A file in the folder."""
+        path = self.folder / name
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_bytes(text.encode() if isinstance(text, str) else text)
+        return path
+
+
+@pytest.fixture
+def program(tmp_path: Path) -> Program:
+    return Program(tmp_path)

@@ -1,0 +1,33 @@
+"""Recognising is the inverse of translating, for any intent and every target."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from intents import INTENTS
+
+from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.targets import all_targets
+from fairledger.families.build import canonical, recognise, translate
+from fairledger.model.target import Facts
+
+TARGETS = all_targets()
+CATALOGS = {target.id: Catalog(target.family, target) for target in TARGETS}
+FACTS = st.builds(Facts, arch=st.just("amd64"), firmware=st.sampled_from([None, "uefi", "bios"]),
+                  disk_mib=st.sampled_from([None, 240000]))
+
+
+@pytest.mark.parametrize("target", TARGETS, ids=lambda target: target.id)
+@settings(max_examples=150)
+@given(intent=INTENTS, facts=FACTS)
+def test_translating_loses_nothing_but_what_it_says(target, intent, facts):
+    catalog = CATALOGS[target.id]
+    sheet, _ = translate(intent, target, facts)
+    expected = canonical(intent, target, facts)
+    found = recognise(sheet, catalog, target)
+    assert found.intent.sections == expected.sections
+    assert found.remainder.blocks == ()
+    again, _ = translate(expected, target, facts)
+    assert again.bare() == sheet.bare()
+    assert canonical(expected, target, facts).sections == expected.sections
