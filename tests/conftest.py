@@ -8,8 +8,8 @@ import sys
 from pathlib import Path
 
 import pytest
-from factories import DESK
 
+from factories import DESK
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.targets import target_named
 
@@ -25,7 +25,12 @@ class Program:
 
     def __init__(self, folder: Path) -> None:
         self.folder = folder
-        self.environment = {**os.environ, "COLUMNS": "100", "NO_COLOR": "1", "FAIRLEDGER_LIBRARY": str(folder / "library")}
+        self.environment = {
+            **os.environ,
+            "COLUMNS": "100",
+            "NO_COLOR": "1",
+            "FAIRLEDGER_LIBRARY": str(folder / "library"),
+        }
 
     def __call__(self, *arguments: str, status: int = 0, **environment: str) -> subprocess.CompletedProcess[str]:
         """Runs a command line; the status must be as stated, and no traceback may show."""

@@ -2,8 +2,8 @@ from __future__ import annotations
 
 import msgspec
 import pytest
-from factories import DESK, check, resolved, rules_of, whole
 
+from factories import DESK, check, resolved, rules_of, whole
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.targets import target_named
 from fairledger.checks import rule as rules
@@ -85,13 +85,25 @@ def test_a_good_draft_and_its_file_have_no_error_and_no_warning():
 @pytest.mark.parametrize(
     ("fragment", "rule", "part"),
     [
-        (GOOD.replace('letter = "C"', 'letter = "C" }, { role = "system", size = "9 GiB"'), "field-value", "more than one"),
-        (GOOD.replace('role = "reserved", size = "16 MiB"', 'role = "swap", size = "16 MiB"'), "not-expressible", "swap"),
+        (
+            GOOD.replace('letter = "C"', 'letter = "C" }, { role = "system", size = "9 GiB"'),
+            "field-value",
+            "more than one",
+        ),
+        (
+            GOOD.replace('role = "reserved", size = "16 MiB"', 'role = "swap", size = "16 MiB"'),
+            "not-expressible",
+            "swap",
+        ),
         (GOOD.replace('"1 GiB"', '"5%"'), "not-expressible", "disk_size"),
         (GOOD.replace('env = "PW"', 'env = "PW", form = "hash"'), "not-expressible", "hash"),
         (GOOD.replace('"Pro"', '"Prof"'), "field-value", "did you mean Pro"),
         (GOOD.replace("[locale]", '[locale]\nregion = "ZZ"'), "not-expressible", "region"),
-        (GOOD + '[answers.specialise.Microsoft-Windows-Shell-Setup]\nRegisteredOwner = "x"\n', "pass-wrong", "specialize"),
+        (
+            GOOD + '[answers.specialise.Microsoft-Windows-Shell-Setup]\nRegisteredOwner = "x"\n',
+            "pass-wrong",
+            "specialize",
+        ),
         (GOOD + "[answers.specialize.Microsoft-Windows-Shell-Setup]\nTimeZone = 1.5\n", "field-value", "must be text"),
     ],
 )
@@ -105,7 +117,9 @@ def test_what_the_target_cannot_do_is_said(fragment, rule, part):
 def test_placeholders_are_skipped_by_rules_on_values():
     fragment = GOOD.replace('"pt-PT"', '"${language}"').replace("which = 0", 'which = "${disk}"')
     fragment = fragment.replace('language = "${language}"', 'language = "${language}"\nformats = "${f}"')
-    fragment = fragment.replace('letter = "C"', 'letter = "${letter}", label = "${label}"').replace('count = 1', 'count = "${n}"')
+    fragment = fragment.replace('letter = "C"', 'letter = "${letter}", label = "${label}"').replace(
+        "count = 1", 'count = "${n}"'
+    )
     assert rules_of(check(fragment)) == ["disk-wiped"]
 
 
@@ -126,7 +140,7 @@ def test_bios_layouts_need_an_active_partition():
 
 
 def test_findings_point_at_the_answer_that_asked():
-    (finding,) = [one for one in check('[locale]\nlanguage = "en-GB"\nfallback = "en-GB"\n').findings]
+    (finding,) = check('[locale]\nlanguage = "en-GB"\nfallback = "en-GB"\n').findings
     assert (finding.file, finding.line, finding.pass_) == ("nowhere/desk.toml", 7, "oobeSystem")
     assert finding.setting == "UILanguageFallback"
 
@@ -153,7 +167,9 @@ def test_without_a_target_the_whole_family_serves():
 
 def check_bytes() -> bytes:
     target = target_named(DESK)
-    return family_named("windows").write(finish(resolved('[identity]\nowner = "L"\n'), Catalog("windows", target)).sheet, target)
+    return family_named("windows").write(
+        finish(resolved('[identity]\nowner = "L"\n'), Catalog("windows", target)).sheet, target
+    )
 
 
 def test_the_json_contract():

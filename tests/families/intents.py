@@ -20,7 +20,9 @@ NAMES = st.one_of(st.sampled_from(["observer", "Keeper", "O'Hara", 'quo"te', "ba
 WORDS = st.one_of(st.text(alphabet="aZ 0'\"\\<&>%^|é’$", min_size=1, max_size=12), BLANKS)
 SECRETS = st.one_of(
     st.builds(lambda name: SecretRef((SecretSource("env", name), SecretSource("ask"))), st.sampled_from(["A", "B"])),
-    st.builds(lambda text: SecretRef((SecretSource("value", text),)), st.sampled_from(["Heron-4", parse_text("${pw}")])),
+    st.builds(
+        lambda text: SecretRef((SecretSource("value", text),)), st.sampled_from(["Heron-4", parse_text("${pw}")])
+    ),
 )
 LANGUAGES = st.sampled_from(["en-GB", "pt-PT", "de-CH", "xx-YY", parse_text("${language}")])
 
@@ -39,13 +41,19 @@ LOCALES = st.builds(
     keyboards=st.lists(
         st.sampled_from(["gb", "us", "ch(fr)", "en-US:us", "0809:00000809", "en-GB", "0409:0000f409", "zz"]), max_size=3
     ).map(tuple),
-    time_zone=maybe(st.sampled_from(["Europe/Lisbon", "Europe/London", "GMT Standard Time", "Nowhere", parse_text("${z}")])),
+    time_zone=maybe(
+        st.sampled_from(["Europe/Lisbon", "Europe/London", "GMT Standard Time", "Nowhere", parse_text("${z}")])
+    ),
     region=maybe(st.sampled_from(["PT", "GB"])),
 )
 PARTITIONS = st.builds(
     Partition,
     role=st.sampled_from(ROLES),
-    size=maybe(st.one_of(st.integers(1, 90000).map(lambda mib: Size(mib=mib)), st.just(Size(percent=20)), st.just(parse_text("${s}")))),
+    size=maybe(
+        st.one_of(
+            st.integers(1, 90000).map(lambda mib: Size(mib=mib)), st.just(Size(percent=20)), st.just(parse_text("${s}"))
+        )
+    ),
     grow=st.booleans(),
     format=maybe(st.sampled_from(["ntfs", "fat32"])),
     label=maybe(WORDS),
@@ -99,10 +107,16 @@ INTENTS = st.fixed_dictionaries(
     optional={
         "locale": LOCALES,
         "licence": st.builds(Licence, accept=maybe(st.booleans()), key=maybe(SECRETS)),
-        "image": st.builds(Image, edition=maybe(st.sampled_from(["Pro", "Larkmoor desk"])), index=maybe(st.integers(1, 9))),
+        "image": st.builds(
+            Image, edition=maybe(st.sampled_from(["Pro", "Larkmoor desk"])), index=maybe(st.integers(1, 9))
+        ),
         "disk": DISKS,
         "identity": st.builds(
-            Identity, name=maybe(WORDS), naming=maybe(st.sampled_from(["fixed", "random"])), owner=maybe(WORDS), organisation=maybe(WORDS)
+            Identity,
+            name=maybe(WORDS),
+            naming=maybe(st.sampled_from(["fixed", "random"])),
+            owner=maybe(WORDS),
+            organisation=maybe(WORDS),
         ),
         "account": ACCOUNTS,
         "bypass": st.builds(Bypass, **{name: maybe(st.booleans()) for name in Bypass.__struct_fields__}),

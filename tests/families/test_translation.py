@@ -14,8 +14,12 @@ from fairledger.model.target import Facts
 
 TARGETS = all_targets()
 CATALOGS = {target.id: Catalog(target.family, target) for target in TARGETS}
-FACTS = st.builds(Facts, arch=st.just("amd64"), firmware=st.sampled_from([None, "uefi", "bios"]),
-                  disk_mib=st.sampled_from([None, 240000]))
+FACTS = st.builds(
+    Facts,
+    arch=st.just("amd64"),
+    firmware=st.sampled_from([None, "uefi", "bios"]),
+    disk_mib=st.sampled_from([None, 240000]),
+)
 
 
 @pytest.mark.parametrize("target", TARGETS, ids=lambda target: target.id)

@@ -4,8 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fairledger.model.kinds import KINDS, complaint
 from fairledger.catalog.setting import Setting
+from fairledger.model.kinds import KINDS, complaint
 from fairledger.model.sheet import visible
 from fairledger.model.size import Size, parse_size
 from fairledger.model.values import (
@@ -52,7 +52,7 @@ def test_lists_keep_their_placeholders():
 def test_escapes_apply_when_a_blank_is_filled():
     quoted = escaped(parse_text("${who}"), "powershell")
     assert isinstance(quoted, Template)
-    assert quoted.fill({"who": "O'Hara \"x\""}) == "O''Hara \\\"x\\\""
+    assert quoted.fill({"who": 'O\'Hara "x"'}) == "O''Hara \\\"x\\\""
 
 
 def test_a_secret_never_shows_itself():
@@ -81,7 +81,7 @@ def test_sizes(text, size):
 
 @pytest.mark.parametrize("text", ["12 GBs", "101%", "0%", "1.5%", "GiB", "-1 GiB", "12", "1 KB", "0 MiB", ""])
 def test_sizes_that_are_none_say_how_to_write_them(text):
-    with pytest.raises(ValueError, match="unit|write|percent|less than|number"):
+    with pytest.raises(ValueError, match=r"unit|write|percent|less than|number"):
         parse_size(text)
 
 

@@ -1,8 +1,8 @@
 from __future__ import annotations
 
 import pytest
-from factories import DESK, resolved, whole
 
+from factories import DESK, resolved, whole
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.seats import Seats
@@ -36,15 +36,23 @@ def edited(text: str, *assignments: str) -> str:
         ("TimeZone", "specialize:Microsoft-Windows-Shell-Setup/TimeZone"),
         ("oobeSystem:TimeZone", "oobeSystem:Microsoft-Windows-Shell-Setup/TimeZone"),
         ("OOBE/HideEULAPage", "oobeSystem:Microsoft-Windows-Shell-Setup/OOBE/HideEULAPage"),
-        ("LocalAccount[observer]/Group",
-         "oobeSystem:Microsoft-Windows-Shell-Setup/UserAccounts/LocalAccounts/LocalAccount[observer]/Group"),
+        (
+            "LocalAccount[observer]/Group",
+            "oobeSystem:Microsoft-Windows-Shell-Setup/UserAccounts/LocalAccounts/LocalAccount[observer]/Group",
+        ),
         ("Disk[0]/CreatePartition[2]/Size", None),
-        ("Disk[0]/CreatePartitions/CreatePartition[2]/Size",
-         "windowsPE:Microsoft-Windows-Setup/DiskConfiguration/Disk[0]/CreatePartitions/CreatePartition[2]/Size"),
-        ("OSImage/InstallFrom/MetaData[/IMAGE/NAME]/Value",
-         "windowsPE:Microsoft-Windows-Setup/ImageInstall/OSImage/InstallFrom/MetaData[/IMAGE/NAME]/Value"),
-        ("Microsoft-Windows-International-Core-WinPE/UILanguage",
-         "windowsPE:Microsoft-Windows-International-Core-WinPE/UILanguage"),
+        (
+            "Disk[0]/CreatePartitions/CreatePartition[2]/Size",
+            "windowsPE:Microsoft-Windows-Setup/DiskConfiguration/Disk[0]/CreatePartitions/CreatePartition[2]/Size",
+        ),
+        (
+            "OSImage/InstallFrom/MetaData[/IMAGE/NAME]/Value",
+            "windowsPE:Microsoft-Windows-Setup/ImageInstall/OSImage/InstallFrom/MetaData[/IMAGE/NAME]/Value",
+        ),
+        (
+            "Microsoft-Windows-International-Core-WinPE/UILanguage",
+            "windowsPE:Microsoft-Windows-International-Core-WinPE/UILanguage",
+        ),
     ],
 )
 def test_any_clear_tail_is_enough(address, text):

@@ -3,8 +3,8 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
-from factories import resolved, whole
 
+from factories import resolved, whole
 from fairledger.model.errors import ContentError, RefusedError
 from fairledger.model.size import Size
 from fairledger.model.values import SecretRef, SecretSource, Template
@@ -44,8 +44,15 @@ def test_all_problems_come_at_once_with_their_lines():
     )
     assert [line for line, _, _ in found] == [6, 7, 9, 11, 12, 14, 16]
     told = "\n".join(f"{message}; {hint}" for _, message, hint in found)
-    for part in ("did you mean language", "time_zone must be text", "'erase'", "did you mean system", "unknown unit GBs",
-                 "account.local[1] needs name", 'naming must be "fixed" or "random"'):
+    for part in (
+        "did you mean language",
+        "time_zone must be text",
+        "'erase'",
+        "did you mean system",
+        "unknown unit GBs",
+        "account.local[1] needs name",
+        'naming must be "fixed" or "random"',
+    ):
         assert part in told
 
 
@@ -61,8 +68,14 @@ def test_all_problems_come_at_once_with_their_lines():
         ("format = 1\n[draft]\ntarget = 'windows-11-24h2'\n[locales]\n", "no section 'locales'"),
         ("format = 1\n[draft]\ntarget = 'windows-11-24h2'\nprofiles = ['locale/en-gx']", "no profile 'locale/en-gx'"),
         ("format = 1\n[draft]\ntarget = 'windows-11-24h2'\nprofiles = ['../etc/passwd']", "no profile"),
-        ("format = 1\n[draft]\ntarget = 'windows-11-24h2'\n[account]\nlocal = [{ name = 'a', password = {} }]", "no source"),
-        ("format = 1\n[draft]\ntarget = 'windows-11-24h2'\n[account]\nlocal = [{name='a', password={envi='X'}}]", "no source"),
+        (
+            "format = 1\n[draft]\ntarget = 'windows-11-24h2'\n[account]\nlocal = [{ name = 'a', password = {} }]",
+            "no source",
+        ),
+        (
+            "format = 1\n[draft]\ntarget = 'windows-11-24h2'\n[account]\nlocal = [{name='a', password={envi='X'}}]",
+            "no source",
+        ),
     ],
 )
 def test_what_a_draft_cannot_be(text, told):

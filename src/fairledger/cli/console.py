@@ -66,9 +66,13 @@ class Console:
 
         sys.stdout.write(msgspec.json.format(msgspec.json.encode(value), indent=2).decode() + "\n")
 
+    def flush(self) -> None:
+        """Sends everything on its way."""
+        sys.stdout.flush()
+
     def note(self, text: str) -> None:
         """Something about the run, not its result."""
-        sys.stdout.flush()
+        self.flush()
         sys.stderr.write(text + "\n")
 
     def error(self, text: str) -> None:

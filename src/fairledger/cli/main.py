@@ -29,7 +29,7 @@ def entry() -> None:
 
 def main(arguments: list[str]) -> int:
     """Runs one command line and gives the exit status. Never raises, but for `SystemExit` from argparse."""
-    named = next((one for one in arguments if not one.startswith("-")), None)
+    named = next((one for one in arguments if one in COMMANDS), None)
     parser = _parser(named)
     options = parser.parse_args(arguments)
     if not options.command:

@@ -122,7 +122,7 @@ def short_name(file: str) -> str:
 
 
 def _source(file: str, line: int, column: int | None, console: Console) -> None:
-    """The line with a caret below; a line that may hold a secret is not shown."""
+    """The line, with a caret below unless it points at the line's beginning; a line that may hold a secret is not shown."""
     lines = _lines(file)
     if not 0 < line <= len(lines):
         return
@@ -132,7 +132,7 @@ def _source(file: str, line: int, column: int | None, console: Console) -> None:
     room = console.width - 20
     start = max(0, min((column or 1) - 1 - room // 2, len(text) - room))
     console.say(console.style(f"{line:>9} | ", "dim") + text[start : start + room])
-    if column:
+    if column and column - 1 > len(text) - len(text.lstrip()):
         console.say(
             " " * 9 + console.style(" | ", "dim") + " " * max(0, column - 1 - start) + console.style("^", "advice")
         )

@@ -39,26 +39,23 @@ def show_sheet(resolved: Resolved, report: Report, console: Console, *, override
         for child in root.children:
             walked = [seat for seat in child.walk() if not _in_brackets(seat)]
             lines += [_line(seat, names, overrides=overrides) for seat in walked]
-    left = max((len(line[0]) for line in lines), default=0)
+    rows = [line for line in lines if line[1] and line[0] not in ("pass", "component")]
+    left = max((len(label) for label, _, _ in rows), default=0)
+    right = max((len(origin) for _, _, origin in rows), default=0)
+    middle = min(max((len(value) for _, value, _ in rows), default=0), max(24, console.width - left - right - 4))
     for kind, first, second in lines:
         if kind == "pass":
             console.say("\n" + console.style(first, "bold") + console.style(f"  {second}", "dim"))
         elif kind == "component":
             console.say(f"  {first}")
+        elif not first:
+            console.say(kind)
         else:
-            _print_row(kind, first, second, left, console)
+            folded = textwrap.wrap(first, middle, break_on_hyphens=False) or [""]
+            console.say(f"{kind:<{left}}  {folded[0]:<{middle}}  {console.style(second, 'dim')}".rstrip())
+            for part in folded[1:]:
+                console.say(f"{'':<{left}}  {part}")
     console.say(f"\n{verdict([report], console)}" + (f" (fairledger check {resolved.file})" if report.findings else ""))
-
-
-def _print_row(label: str, value: str, origin: str, left: int, console: Console) -> None:
-    if not value:
-        console.say(label)
-        return
-    room = max(24, console.width - left - len(origin) - 4)
-    for at, part in enumerate(textwrap.wrap(value, room, break_on_hyphens=False) or [""]):
-        gap = " " * max(2, console.width - left - 2 - len(part) - len(origin))
-        told_once = console.style(gap + origin, "dim") if at == 0 else ""
-        console.say(f"{label if at == 0 else '':<{left}}  {part}{told_once}")
 
 
 def _in_brackets(seat: Seat) -> bool:

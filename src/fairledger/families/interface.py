@@ -139,6 +139,9 @@ class Family(Protocol):
     def guess(self, reading: Reading) -> tuple[Target, str] | None:
         """The target that a file was probably made for, and what says so."""
 
+    def zone_name(self, iana: str) -> str:
+        """How its answer files write a time zone."""
+
     def conceal(self, block: Block, way: tuple[Node, ...], secret: str) -> str:
         """How a secret is written into the node at the end of ``way``."""
 

@@ -148,7 +148,8 @@ def changed(text: str, changes: list[AnswerChange | FieldChange], file: str) -> 
             _put(document, steps, change.value, new_items)
             if fresh_disk:
                 _extend_disk(document)
-    return tomlkit.dumps(document)
+    result = tomlkit.dumps(document)
+    return result if text.endswith("\n\n") else result.rstrip("\n") + "\n"
 
 
 def _extend_disk(document: Container) -> None:

@@ -39,8 +39,8 @@ class _Scanner:
                 number = self.arrays.get(path, 0)
                 self.arrays[path] = number + 1
                 current = (*path, number)
-                self.mark(path, start)
-                self.mark(current, start)
+                for end in range(1, len(current) + 1):
+                    self.mark(current[:end], start)
                 self.at = self.text.index("]]", self.at) + 2
             elif self.text[start] == "[":
                 self.at += 1

@@ -5,10 +5,10 @@ from __future__ import annotations
 import base64
 
 import pytest
-from factories import DESK, resolved, rules_of
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from factories import DESK, resolved, rules_of
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.targets import target_named
 from fairledger.checks.engine import check_answer_file
@@ -24,7 +24,11 @@ TARGET = target_named(DESK)
 CATALOG = Catalog("windows", TARGET)
 WINDOWS = family_named("windows")
 XML_TEXT = st.text(
-    st.characters(min_codepoint=9, exclude_categories=("Cs",), exclude_characters="".join(map(chr, [*range(11, 13), *range(14, 32), 0xFFFE, 0xFFFF]))),
+    st.characters(
+        min_codepoint=9,
+        exclude_categories=("Cs",),
+        exclude_characters="".join(map(chr, [*range(11, 13), *range(14, 32), 0xFFFE, 0xFFFF])),
+    ),
     max_size=20,
 )
 
@@ -35,7 +39,9 @@ def sheet_of(text: str) -> Sheet:
     path = Node("PathAndCredentials", None, (Node("@keyValue", "1"), Node("Path", text)))
     return Sheet(
         (
-            Block("windowsPE", "Microsoft-Windows-PnpCustomizationsWinPE", "amd64", (Node("DriverPaths", None, (path,)),)),
+            Block(
+                "windowsPE", "Microsoft-Windows-PnpCustomizationsWinPE", "amd64", (Node("DriverPaths", None, (path,)),)
+            ),
             Block("specialize", "Microsoft-Windows-Shell-Setup", "amd64", (Node("RegisteredOwner", text),)),
             Block(
                 "oobeSystem",
@@ -91,7 +97,11 @@ GOOD = WINDOWS.write(finish(resolved('[identity]\nowner = "Lärkmoor"\n'), CATAL
         GOOD.decode().replace("utf-8", "utf-16").encode("utf-16-le"),
         GOOD.replace(b"\n", b"\r\n"),
         GOOD.decode().replace('encoding="utf-8"', 'encoding="windows-1252"').encode("windows-1252"),
-        GOOD.replace(b"xmlns=", b"xmlns:u=").replace(b"</", b"</u:").replace(b"<", b"<u:").replace(b"<u:/u:", b"</u:").replace(b"<u:?", b"<?"),
+        GOOD.replace(b"xmlns=", b"xmlns:u=")
+        .replace(b"</", b"</u:")
+        .replace(b"<", b"<u:")
+        .replace(b"<u:/u:", b"</u:")
+        .replace(b"<u:?", b"<?"),
     ],
     ids=["plain", "mark", "utf-16", "utf-16 without mark", "line ends", "declared", "prefixed"],
 )

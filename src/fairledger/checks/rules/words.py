@@ -12,11 +12,12 @@ from fairledger.catalog.values import (
     known_layout,
     language_of,
     values,
+    windows_zones,
 )
 from fairledger.checks.rule import Hit, View, rule
 from fairledger.model.kinds import KINDS
 from fairledger.model.sheet import visible
-from fairledger.model.suggest import did_you_mean
+from fairledger.model.suggest import did_you_mean, nearest
 from fairledger.profiles.disk import DISK
 from fairledger.profiles.image import IMAGE
 from fairledger.profiles.licence import LICENCE
@@ -112,11 +113,10 @@ def time_zone_unknown(view: View) -> Iterator[Hit]:
     zone = locale.time_zone if locale else None
     if not isinstance(zone, str) or zone in iana_zones():
         return
-    from fairledger.catalog.values import windows_zones
-
-    names = (*iana_zones(), *windows_zones())
     city = [name for name in iana_zones() if zone.strip() and name.casefold().endswith("/" + zone.strip().casefold())]
-    hint = f"did you mean {city[0]}?" if city else did_you_mean(zone, names)
+    close = city[:1] or list(nearest(zone, (*iana_zones(), *windows_zones()), 1))
+    told = [f"{name} (in answer files: {view.family.zone_name(name)})" if "/" in name else name for name in close]
+    hint = f"did you mean {' or '.join(told)}?" if told else "write an IANA name such as Europe/Lisbon"
     yield Hit(view.intent.place("locale", "time_zone"), f"there is no time zone {visible(zone)!r}", hint)
 
 

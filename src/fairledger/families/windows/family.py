@@ -97,6 +97,12 @@ class Windows:
         fitting = [one for one in _own_targets() if one.image_prefix and image.startswith(one.image_prefix)]
         return (fitting[-1], f"it installs the image {image!r}") if fitting else None
 
+    def zone_name(self, iana: str) -> str:
+        """Setup's own name of a time zone."""
+        from fairledger.catalog.values import windows_zone
+
+        return windows_zone(iana) or iana
+
     def conceal(self, block: Block, way: tuple[Node, ...], secret: str) -> str:
         """Encodes a password where its group says that it is not plain text."""
         hidden = not self.readable(block, way)

@@ -1,0 +1,37 @@
+# Everything runs in a virtual environment of its own; the first target that needs it makes it.
+VENV := .venv
+BIN := $(VENV)/bin
+DEMO := larkmoor-demo
+
+.PHONY: demo test lint index bench shots clean
+
+$(VENV)/ready: pyproject.toml
+	python3 -m venv $(VENV)
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --editable ".[dev]"
+	$(BIN)/python -m compileall -q src
+	touch $@
+
+demo: $(VENV)/ready
+	rm -rf $(DEMO)
+	$(BIN)/fairledger demo --out $(DEMO)
+
+test: $(VENV)/ready
+	$(BIN)/python -m pytest
+
+lint: $(VENV)/ready
+	$(BIN)/ruff format --check src tests tools
+	$(BIN)/ruff check src tests tools
+	$(BIN)/mypy
+
+index: $(VENV)/ready
+	$(BIN)/python tools/build_index.py
+
+bench: $(VENV)/ready
+	$(BIN)/python -m compileall -q src
+	$(BIN)/python tools/bench.py
+
+shots: $(VENV)/ready
+	$(BIN)/python tools/shots.py
+
+clean:
+	rm -rf $(VENV) $(DEMO)

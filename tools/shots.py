@@ -1,0 +1,43 @@
+"""Makes the pictures of docs/screenshots from the demo data, with the terminal tool named in TERMINAL_SHOT."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+SHOTS = {
+    "about": ("desk", "about windows-11-24h2 TimeZone"),
+    "show": ("desk", "show desk.toml"),
+    "check": ("desk", "check broken.xml --firmware uefi"),
+    "demo": (".", "demo --out again"),
+}
+"""Name of the picture, folder of the demo, command line."""
+
+
+def main() -> None:
+    """Plays the demo and photographs each command in a window; the last lines show where output is longer."""
+    tool = os.environ.get("TERMINAL_SHOT")
+    if not tool:
+        raise SystemExit("set TERMINAL_SHOT to a program that is called as: OUT.png COMMAND ARGUMENT ...")
+    program = str(Path(sys.executable).with_name("fairledger"))
+    pictures = Path(__file__).parents[1] / "docs" / "screenshots"
+    wanted = sys.argv[1:] or list(SHOTS)
+    with tempfile.TemporaryDirectory() as name:
+        demo = Path(name) / "demo"
+        subprocess.run([program, "demo", "--out", str(demo)], capture_output=True, check=True)
+        environment = {
+            **os.environ,
+            "SHOT_FONT": "9",
+            "PATH": f"{Path(program).parent}{os.pathsep}{os.environ['PATH']}",
+        }
+        for shot in wanted:
+            folder, line = SHOTS[shot]
+            command = [tool, str(pictures / f"{shot}.png"), "fairledger", *line.split()]
+            subprocess.run(command, cwd=demo / folder, env=environment, check=True)
+
+
+if __name__ == "__main__":
+    main()
