@@ -122,7 +122,7 @@ def short_name(file: str) -> str:
 
 
 def _source(file: str, line: int, column: int | None, console: Console) -> None:
-    """The line, with a caret below unless it points at the line's beginning; a line that may hold a secret is not shown."""
+    """The line, with a caret below unless it points at its beginning. One that may hold a secret is not shown."""
     lines = _lines(file)
     if not 0 < line <= len(lines):
         return
