@@ -44,6 +44,14 @@ class Setting(Struct, frozen=True, kw_only=True, omit_defaults=True):
     deprecated: tuple[str, ...] = ()
     """First target of each line that calls it out of date."""
     example: str = ""
+    flag: bool = False
+    """Whether it stands alone, without a value: there or not."""
+    needs: tuple[str, ...] = ()
+    """Settings beside it without which it is refused or useless; one of ``a|b`` is enough."""
+    excludes: tuple[str, ...] = ()
+    """Settings beside it that cannot stand together with it."""
+    instead: str = ""
+    """What to use where it is out of date or gone."""
     rare: bool = False
     """Whether a short name usually means another setting."""
     sure: bool = True
@@ -74,6 +82,14 @@ class Component(Struct, frozen=True, kw_only=True, omit_defaults=True):
     words: str = ""
     complete: bool = False
     """Whether nothing is missing: an unknown setting is then an error, else a warning."""
+    instead: str = ""
+    """What to use where it is out of date or gone."""
+    lines: tuple[str, ...] = ()
+    """The lines of releases that have it in this form; empty means all of the family."""
+    deprecated: tuple[str, ...] = ()
+    """First target of each line that calls it out of date."""
+    alias: str = ""
+    """The component that this is only another name of."""
     architectures: tuple[str, ...] = ()
     """Empty means all that the target has."""
     since: tuple[str, ...] = ()
@@ -82,6 +98,8 @@ class Component(Struct, frozen=True, kw_only=True, omit_defaults=True):
     """What tells apart repeated uses of the component in a pass."""
     repeats: bool = False
     """Whether the component may stand several times in a pass."""
+    needs: tuple[str, ...] = ()
+    """Of its settings, those of which one must be there; one of ``a|b`` is enough."""
     settings: tuple[Setting, ...] = ()
 
     def setting(self, path: str) -> Setting | None:

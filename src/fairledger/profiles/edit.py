@@ -266,6 +266,12 @@ def describe(change: AnswerChange | FieldChange) -> str:
 def _shown(value: Any) -> str:
     if isinstance(value, bool):
         return str(value).lower()
+    if isinstance(value, dict):
+        return "{ " + ", ".join(f"{key} = {_toml_text(one)}" for key, one in value.items()) + " }"
     if isinstance(value, list):
         return ", ".join(str(one) for one in value)
     return str(value)
+
+
+def _toml_text(value: Any) -> str:
+    return tomlkit.item(value).as_string()

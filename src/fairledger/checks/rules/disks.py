@@ -125,6 +125,10 @@ def firmware_partition_missing(view: View) -> Iterator[Hit]:
             told = f"the disk is wiped and gets no firmware system partition; {firmware.upper()} machines cannot start"
             yield Hit(spot, told, "make one of 100 MiB or more, formatted with FAT32, before the others")
         active = any(part.active for part in disk.partition)
+        both = view.limits.firmware_partition_for and view.limits.active_partition_for
+        if firmware is None and both and "firmware" not in roles and not active:
+            told = "the disk is wiped and gets neither a firmware system partition nor an active one; nothing starts from it"
+            yield Hit(spot, told, "UEFI machines need a firmware system partition, BIOS machines an active one")
         if firmware in view.limits.active_partition_for and not active:
             told = f"no partition is active; {firmware.upper()} machines cannot start"
             yield Hit(spot, told, "mark the partition that starts the machine: active = true")
