@@ -16,12 +16,16 @@ class Catalog:
     def __init__(self, family: str, target: Target | None = None) -> None:
         self.family = family
         self.target = target
-        self._names = names_of(family)
+        self._entries = names_of(family)
+        self._keys: dict[str, str] = {}
+        for key, entry in sorted(self._entries.items()):
+            if target is None or not entry.lines or target.line in entry.lines:
+                self._keys.setdefault(key.partition("@")[0], key)
         self._components: dict[str, Component | None] = {}
 
     def names(self) -> tuple[str, ...]:
         """All components that the target has, in alphabetical order."""
-        return tuple(name for name in sorted(self._names) if self.component(name) is not None)
+        return tuple(name for name in sorted(self._keys) if self.component(name) is not None)
 
     def component(self, name: str) -> Component | None:
         """A component with just the settings that the target knows; None if it has no such component."""
@@ -30,8 +34,9 @@ class Catalog:
         return self._components[name]
 
     def anywhere(self, name: str) -> Component | None:
-        """A component with the settings of all releases."""
-        return component_of(self.family, name) if name in self._names else None
+        """A component with the settings of all releases; of the target's line if that has it."""
+        key = self._keys.get(name) or next((key for key in self._entries if key.partition("@")[0] == name), None)
+        return component_of(self.family, key) if key else None
 
     def setting(self, component: str, path: str) -> Setting | None:
         """The setting at exactly that path, if the target knows it."""
@@ -43,23 +48,28 @@ class Catalog:
         end = "/" + tail
         hits = [
             (name, path)
-            for name, entry in sorted(self._names.items())
-            for path in entry.paths
+            for name, key in sorted(self._keys.items())
+            for path in self._entries[key].paths
             if path == tail or path.endswith(end)
         ]
         return tuple((name, path) for name, path in hits if self.setting(name, path) is not None)
 
     def all_names(self) -> tuple[str, ...]:
         """Last names of all settings, and of components: where a mistyped word may belong."""
-        names = {path.rsplit("/", 1)[-1]: None for entry in self._names.values() for path in entry.paths}
-        return (*names, *self._names)
+        paths = (path for key in self._keys.values() for path in self._entries[key].paths)
+        return (*dict.fromkeys(path.rsplit("/", 1)[-1] for path in paths), *self._keys)
 
     def _fitted(self, name: str) -> Component | None:
-        whole = self.anywhere(name)
+        key = self._keys.get(name)
+        whole = component_of(self.family, key) if key else None
         if whole is None or self.target is None:
             return whole
-        if not covers(self.target, whole.since, whole.until):
-            return None
         target = self.target
-        kept = tuple(one for one in whole.settings if covers(target, one.since, one.until))
+        if not covers(target, whole.since, whole.until):
+            return None
+        kept = tuple(
+            one
+            for one in whole.settings
+            if covers(target, one.since, one.until) and (not one.lines or target.line in one.lines)
+        )
         return whole if len(kept) == len(whole.settings) else replace(whole, settings=kept)

@@ -28,6 +28,12 @@ class Entry(Struct, frozen=True, array_like=True):
     length: int
     passes: tuple[str, ...]
     paths: tuple[str, ...]
+    lines: tuple[str, ...] = ()
+
+
+def key_of(name: str, lines: tuple[str, ...]) -> str:
+    """What a component is filed under: its name, and the first of its lines if it is limited to some."""
+    return f"{name}@{lines[0]}" if lines else name
 
 
 def build(family: str) -> tuple[bytes, bytes]:
@@ -36,11 +42,12 @@ def build(family: str) -> tuple[bytes, bytes]:
     bodies = b""
     for path in sorted((DATA / family).glob("*.toml")):
         component = read_component(path)
-        if component.name in names:
-            raise CatalogError(f"{component.name} stands in two files", file=str(path))
+        key = key_of(component.name, component.lines)
+        if key in names:
+            raise CatalogError(f"{key} stands in two files", file=str(path))
         body = msgspec.json.encode(component) + b"\n"
         paths = tuple(setting.path for setting in component.settings)
-        names[component.name] = Entry(len(bodies), len(body), component.passes, paths)
+        names[key] = Entry(len(bodies), len(body), component.passes, paths, component.lines)
         bodies += body
     return msgspec.json.encode(names) + b"\n", bodies
 
@@ -55,9 +62,9 @@ def names_of(family: str) -> dict[str, Entry]:
 
 
 @cache
-def component_of(family: str, name: str) -> Component:
-    """One component's whole body, all releases. Raises `CatalogError` if the package is damaged."""
-    entry = names_of(family)[name]
+def component_of(family: str, key: str) -> Component:
+    """One component's whole body, all releases, by its key. Raises `CatalogError` if the package is damaged."""
+    entry = names_of(family)[key]
     try:
         with (INDEX / f"{family}.bodies.json").open("rb") as file:
             file.seek(entry.offset)

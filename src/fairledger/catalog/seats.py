@@ -93,6 +93,17 @@ class Seats:
             for child in root.children:
                 yield from child.walk()
 
+    def title(self, root: Seat) -> str:
+        """A block's component, with its item in brackets if it may repeat."""
+        known = root.component
+        if known is None or not known.repeats:
+            return root.block.component
+        same = [one for one in self.roots if one.block.component == known.name and one.block.pass_ == root.block.pass_]
+        item = root.node.text(known.key) if known.key else None
+        if item is None and len(same) == 1:
+            return known.name
+        return f"{known.name}[{visible(item) if item else same.index(root) + 1}]"
+
     def _root(self, block: Block) -> Seat:
         known = self.catalog.component(block.component)
         node = Node(block.component, None, block.children, block.origin)

@@ -44,8 +44,11 @@ class Setting(Struct, frozen=True, kw_only=True, omit_defaults=True):
     deprecated: tuple[str, ...] = ()
     """First target of each line that calls it out of date."""
     example: str = ""
-    flag: bool = False
-    """Whether it stands alone, without a value: there or not."""
+    form: str = ""
+    """How it is written where that matters: ``flag`` (alone, there or not), ``bare`` (with a value or without),
+    ``word`` (by its place), ``rest`` (all that is left of the line), ``entry`` (a line of its own), ``body``."""
+    lines: tuple[str, ...] = ()
+    """The lines of releases that have it; empty means all of its component's."""
     needs: tuple[str, ...] = ()
     """Settings beside it without which it is refused or useless; one of ``a|b`` is enough."""
     excludes: tuple[str, ...] = ()
@@ -98,8 +101,9 @@ class Component(Struct, frozen=True, kw_only=True, omit_defaults=True):
     """What tells apart repeated uses of the component in a pass."""
     repeats: bool = False
     """Whether the component may stand several times in a pass."""
-    needs: tuple[str, ...] = ()
-    """Of its settings, those of which one must be there; one of ``a|b`` is enough."""
+    sure: bool = True
+    alone: bool = False
+    """Whether it means something without any setting."""
     settings: tuple[Setting, ...] = ()
 
     def setting(self, path: str) -> Setting | None:

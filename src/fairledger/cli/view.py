@@ -35,7 +35,7 @@ def show_sheet(resolved: Resolved, report: Report, console: Console, *, override
         if root.block.pass_ != at:
             at = root.block.pass_
             lines.append(("pass", at, when.get(at, "")))
-        lines.append(("component", root.block.component, ""))
+        lines.append(("component", seats.title(root), ""))
         for child in root.children:
             walked = [seat for seat in child.walk() if not _in_brackets(seat)]
             lines += [_line(seat, names, overrides=overrides) for seat in walked]

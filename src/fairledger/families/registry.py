@@ -7,7 +7,7 @@ from importlib import import_module
 
 from fairledger.families.interface import Family
 
-FAMILIES = ("windows",)
+FAMILIES = ("windows", "kickstart")
 """Each is a package of this room that holds ``FAMILY``."""
 
 

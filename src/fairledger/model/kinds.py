@@ -29,6 +29,10 @@ class Bounds(Protocol):
         """Most characters."""
 
     @property
+    def repeats(self) -> bool:
+        """Whether the items of a list are plain values."""
+
+    @property
     def pattern(self) -> str:
         """A regular expression that the whole value must match."""
 
@@ -119,7 +123,7 @@ def choices_of(kind: str, bounds: Bounds) -> tuple[str, ...]:
 
 def complaint(kind: str, text: str, bounds: Bounds) -> str:
     """What is wrong with ``text`` as a value of ``kind``; empty if nothing is. Never repeats a secret."""
-    if kind in ("group", "list"):
+    if kind in ("group", "list") and not bounds.repeats:
         return "" if not text.strip() else f"it is {KINDS[kind].says} and takes no value of its own"
     allowed = choices_of(kind, bounds)
     if allowed:
@@ -129,7 +133,7 @@ def complaint(kind: str, text: str, bounds: Bounds) -> str:
         if (bounds.min is not None and number < bounds.min) or (bounds.max is not None and number > bounds.max):
             return f"it must be {_span(bounds)}"
         return ""
-    if not KINDS[kind].accepts(text):
+    if not bounds.pattern and not KINDS[kind].accepts(text):
         return f"it must be {KINDS[kind].says}"
     if bounds.max_length is not None and len(text) > bounds.max_length:
         return f"it has {len(text)} characters, at most {bounds.max_length} are allowed"

@@ -68,6 +68,14 @@ class Limits(Struct, frozen=True, kw_only=True):
     """Firmware kinds that cannot start from a wiped disk without a firmware system partition."""
     active_partition_for: tuple[str, ...] = ()
     """Firmware kinds that need an active partition."""
+    mounts: bool = False
+    """Partitions are mounted at paths, and one must be mounted at the root."""
+    boot_partition_for: tuple[str, ...] = ()
+    """Firmware kinds that need a small boot partition on GPT disks."""
+    unknown_commands_refused: bool = False
+    """Whether the installer stops at a component it does not know, instead of passing over it."""
+    hashes: bool = False
+    """Passwords may be given as hashes."""
     account_name_length: int = 0
     account_name_forbids: str = ""
     """Characters that an account name cannot hold."""

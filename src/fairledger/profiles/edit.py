@@ -274,4 +274,4 @@ def _shown(value: Any) -> str:
 
 
 def _toml_text(value: Any) -> str:
-    return tomlkit.item(value).as_string()
+    return str(tomlkit.item(value).as_string())

@@ -6,11 +6,13 @@ from collections.abc import Callable, Iterator
 
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.seats import Seat
-from fairledger.catalog.setting import Setting
+from fairledger.catalog.setting import Component, Setting
+from fairledger.catalog.targets import covers, target_named
 from fairledger.checks.rule import Hit, View, at, rule
 from fairledger.model.kinds import choices_of, complaint
 from fairledger.model.sheet import visible
 from fairledger.model.suggest import did_you_mean
+from fairledger.model.target import Target
 
 _OWNER = '[answers.specialize.Microsoft-Windows-Shell-Setup]\nRegisteredOwner = "Larkmoor"\n'
 _OOBE = "[answers.oobeSystem.Microsoft-Windows-Shell-Setup.OOBE]\n"
@@ -29,8 +31,8 @@ def component_unknown(view: View) -> Iterator[Hit]:
         if view.catalog.anywhere(root.block.component) is None:
             name = root.block.component
             hint = did_you_mean(name, view.catalog.names())
-            close = "did you mean" in hint
-            yield at(root, f"there is no component {visible(name)}", hint, "error" if close else "")
+            refused = "did you mean" in hint or view.limits.unknown_commands_refused
+            yield at(root, f"there is no component {visible(name)}", hint, "error" if refused else "")
 
 
 @rule(
@@ -73,24 +75,24 @@ def setting_of_other_release(view: View) -> Iterator[Hit]:
     for root in view.seats.roots:
         whole = view.catalog.anywhere(root.block.component)
         if whole is not None and root.component is None:
-            yield at(root, f"{view.target.name} has no component {whole.name}", _span(whole.since, whole.until))
+            severity = "error" if whole.sure else "warning"
+            hint = _span(whole.since, whole.until, whole.instead)
+            yield at(root, f"{view.target.name} has no component {whole.name}", hint, severity)
     for seat in view.seats:
         whole = view.catalog.anywhere(seat.block.component)
         setting = whole.setting(seat.path) if whole else None
         if setting is not None and seat.component is not None and seat.setting is None:
             severity = "error" if setting.sure else "warning"
-            yield at(
-                seat,
-                f"{view.target.name} has no {setting.path}",
-                _span(setting.since, setting.until),
-                severity,
-            )
+            hint = _span(setting.since, setting.until, setting.instead)
+            yield at(seat, f"{view.target.name} has no {setting.path}", hint, severity)
 
 
-def _span(since: tuple[str, ...], until: tuple[str, ...]) -> str:
+def _span(since: tuple[str, ...], until: tuple[str, ...], instead: str) -> str:
+    if instead:
+        return f"use {instead}"
     parts = [f"since {', '.join(since)}"] if since else []
     parts += [f"until {', '.join(until)}"] if until else []
-    return "it exists " + " and ".join(parts) if parts else ""
+    return "it exists " + " and ".join(parts) if parts else "it belongs to another line of releases; take it out"
 
 
 @rule(
@@ -102,12 +104,22 @@ def _span(since: tuple[str, ...], until: tuple[str, ...]) -> str:
 )
 def setting_deprecated(view: View) -> Iterator[Hit]:
     """Settings that the target calls out of date."""
-    from fairledger.catalog.targets import covers
-
+    for root in view.seats.roots:
+        known = root.component
+        if known and _outdated(view.target, known.deprecated):
+            yield at(root, f"{known.name} is out of date", f"use {known.instead}" if known.instead else known.about)
     for seat in view.seats:
         setting = seat.setting
-        if setting and setting.deprecated and view.target and covers(view.target, setting.deprecated, ()):
-            yield at(seat, f"{setting.path} is out of date", setting.about)
+        if setting and _outdated(view.target, setting.deprecated):
+            hint = f"use {setting.instead}" if setting.instead else setting.about
+            yield at(seat, f"{setting.path} is out of date", hint)
+
+
+def _outdated(target: Target | None, since: tuple[str, ...]) -> bool:
+    """Whether the target calls something out of date; lines that ``since`` does not name do not."""
+    if target is None or not any(target_named(one).line == target.line for one in since):
+        return False
+    return covers(target, since, ())
 
 
 @rule(
@@ -155,7 +167,7 @@ def value_wrong(view: View) -> Iterator[Hit]:
         setting, text = seat.setting, seat.text
         if setting is None or text is None or (text == "" and setting.empty):
             continue
-        if setting.kind in ("hostname", "key") or (setting.kind == "list" and setting.repeats):
+        if setting.kind in ("hostname", "key", "list") or setting.form in ("body", "rest", "flag"):
             continue  # rules of their own
         wrong = complaint(setting.kind, text, setting)
         if wrong:
@@ -183,59 +195,6 @@ def value_missing(view: View) -> Iterator[Hit]:
 
 
 @rule(
-    "item-twice",
-    "error",
-    "Two items of a list have the same identity: one of them is lost.",
-    fires='[account]\nlocal = [{ name = "observer" }, { name = "observer" }]\n',
-    silent='[account]\nlocal = [{ name = "observer" }, { name = "keeper" }]\n',
-)
-def item_twice(view: View) -> Iterator[Hit]:
-    """Repeated identities in lists."""
-    for root in view.seats.roots:
-        for above in root.walk():
-            seen: dict[tuple[str, str], Seat] = {}
-            for seat in above.children:
-                setting = seat.setting
-                key = seat.child(setting.key) if setting and setting.kind == "list" and setting.key else None
-                if key is None or key.text is None:
-                    continue
-                identity = (seat.node.name, key.text.strip().casefold())
-                if identity in seen:
-                    first = seen[identity].node.origin
-                    line = f", first in line {first.line}" if first.line else ""
-                    told = f"{key.node.name} {visible(key.text)} stands twice in {seat.path}{line}"
-                    yield at(key, told, f"give every item its own {key.node.name}")
-                seen.setdefault(identity, seat)
-
-
-@rule(
-    "setting-twice",
-    "error",
-    "A setting that is no list stands twice: setup takes one of the values, or refuses the file.",
-    fires=(
-        '<unattend xmlns="urn:schemas-microsoft-com:unattend"><settings pass="specialize">'
-        '<component name="Microsoft-Windows-Shell-Setup" processorArchitecture="amd64" '
-        'publicKeyToken="31bf3856ad364e35" language="neutral" versionScope="nonSxS">'
-        "<TimeZone>UTC</TimeZone><TimeZone>GMT Standard Time</TimeZone></component></settings></unattend>"
-    ),
-    silent=_OWNER,
-)
-def setting_twice(view: View) -> Iterator[Hit]:
-    """Settings and groups that stand twice under one parent."""
-    for root in view.seats.roots:
-        for above in root.walk():
-            seen: dict[str, Seat] = {}
-            for seat in above.children:
-                if seat.setting is None or seat.setting.kind == "list" or seat.setting.repeats:
-                    continue
-                if seat.node.name in seen:
-                    line = seen[seat.node.name].node.origin.line
-                    told = f"{seat.path} stands twice" + (f", first in line {line}" if line else "")
-                    yield at(seat, told, "keep the one that is meant")
-                seen.setdefault(seat.node.name, seat)
-
-
-@rule(
     "component-empty",
     "warning",
     "A component without settings does nothing; it is usually a leftover.",
@@ -245,7 +204,7 @@ def setting_twice(view: View) -> Iterator[Hit]:
 def component_empty(view: View) -> Iterator[Hit]:
     """Components, groups and list items with nothing in them."""
     for root in view.seats.roots:
-        if not root.children:
+        if not root.children and not (root.component and root.component.alone):
             yield at(root, f"{root.block.component} is empty", "take it out, or answer one of its settings")
     for seat in view.seats:
         setting = seat.setting
@@ -270,6 +229,9 @@ def component_empty(view: View) -> Iterator[Hit]:
 )
 def part_missing(view: View) -> Iterator[Hit]:
     """Required parts that are not there, or hold nothing."""
+    for root in view.seats.roots:
+        if root.component is not None:
+            yield from _parts_missing(root, root.component)
     for seat in view.seats:
         setting, known = seat.setting, seat.component
         if setting is None or known is None or setting.kind not in ("group", "list") or not seat.children:
@@ -284,6 +246,12 @@ def part_missing(view: View) -> Iterator[Hit]:
                 f"{seat.shown} has no {setting.key[1:]}",
                 f"give each item a {setting.key[1:]} of its own",
             )
+
+
+def _parts_missing(root: Seat, known: Component) -> Iterator[Hit]:
+    for part in known.below(""):
+        if part.required and _lacks(root, part):
+            yield at(root, f"{known.name} has no {part.name}", _ask(part), "" if part.sure else "warning")
 
 
 def _lacks(seat: Seat, part: Setting) -> bool:

@@ -127,7 +127,7 @@ def firmware_partition_missing(view: View) -> Iterator[Hit]:
         active = any(part.active for part in disk.partition)
         both = view.limits.firmware_partition_for and view.limits.active_partition_for
         if firmware is None and both and "firmware" not in roles and not active:
-            told = "the disk is wiped and gets neither a firmware system partition nor an active one; nothing starts from it"
+            told = "the disk gets neither a firmware system partition nor an active one; nothing starts from it"
             yield Hit(spot, told, "UEFI machines need a firmware system partition, BIOS machines an active one")
         if firmware in view.limits.active_partition_for and not active:
             told = f"no partition is active; {firmware.upper()} machines cannot start"

@@ -53,13 +53,6 @@ _xml(
     '</settings><settings pass="specialize"></settings>',
 )
 _xml(
-    "component-twice",
-    "error",
-    "A component stands once in a pass for each architecture.",
-    "</component>",
-    f"</component>{_SHELL}<RegisteredOrganization>Larkmoor</RegisteredOrganization></component>",
-)
-_xml(
     "component-attributes",
     "error",
     "Setup finds a component by all of its attributes.",
@@ -82,3 +75,26 @@ _xml(
     '<RegisteredOwner kind="x">',
 )
 found_by_reader("file-empty", "error", "An empty file answers nothing.", fires=" \n", silent=_GOOD)
+
+_LINUX = "#version=RHEL9\n%post\necho station\n%end\n"
+found_by_reader(
+    "line-unreadable",
+    "error",
+    "A line with an open quote, or a %end that closes nothing, makes the installer stop.",
+    fires='#version=RHEL9\nlang "en_GB.UTF-8\n',
+    silent=_LINUX,
+)
+found_by_reader(
+    "section-open",
+    "error",
+    "A section that is not closed swallows what follows, or makes the installer stop.",
+    fires="#version=RHEL9\n%post\necho station\n",
+    silent=_LINUX,
+)
+found_by_reader(
+    "file-binary",
+    "error",
+    "An answer file is text.",
+    fires="#version=RHEL9\nlang en\x01\n",
+    silent=_LINUX,
+)

@@ -152,12 +152,7 @@ class FileReader:
         known = self.catalog.anywhere(name)
         self.stray_text(element, pass_, name)
         children = tuple(self.node(child, known, "", pass_, name) for child in element.iterchildren("*"))
-        new = Block(pass_, name, arch, children, origin)
-        twin = next((old for old in blocks if (old.pass_, old.component, old.variant) == (pass_, name, arch)), None)
-        if twin is not None:
-            told = f"the component stands twice in the pass {pass_}, first in line {twin.origin.line}"
-            self.find("component-twice", told, origin, "put both parts into one", pass_=pass_, component=name)
-        blocks.append(new)
+        blocks.append(Block(pass_, name, arch, children, origin))
 
     def node(self, element: etree._Element, known: Component | None, above: str, pass_: str, component: str) -> Node:
         """One setting, group or item, with all below it."""

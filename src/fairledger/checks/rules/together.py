@@ -1,0 +1,137 @@
+"""What may stand beside what: repeated identities, exclusions, needs."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from fairledger.catalog.seats import Seat
+from fairledger.checks.rule import Hit, View, at, rule
+from fairledger.model.sheet import visible
+
+_OWNER = '[answers.specialize.Microsoft-Windows-Shell-Setup]\nRegisteredOwner = "Larkmoor"\n'
+
+
+@rule(
+    "item-twice",
+    "error",
+    "Two items of a list have the same identity: one of them is lost.",
+    fires='[account]\nlocal = [{ name = "observer" }, { name = "observer" }]\n',
+    silent='[account]\nlocal = [{ name = "observer" }, { name = "keeper" }]\n',
+)
+def item_twice(view: View) -> Iterator[Hit]:
+    """Repeated identities in lists."""
+    for root in view.seats.roots:
+        for above in root.walk():
+            seen: dict[tuple[str, str], Seat] = {}
+            for seat in above.children:
+                setting = seat.setting
+                key = seat.child(setting.key) if setting and setting.kind == "list" and setting.key else None
+                if key is None or key.text is None:
+                    continue
+                identity = (seat.node.name, key.text.strip().casefold())
+                if identity in seen:
+                    first = seen[identity].node.origin
+                    line = f", first in line {first.line}" if first.line else ""
+                    told = f"{key.node.name} {visible(key.text)} stands twice in {seat.path}{line}"
+                    yield at(key, told, f"give every item its own {key.node.name}")
+                seen.setdefault(identity, seat)
+
+
+@rule(
+    "setting-twice",
+    "error",
+    "A setting that is no list stands twice: setup takes one of the values, or refuses the file.",
+    fires=(
+        '<unattend xmlns="urn:schemas-microsoft-com:unattend"><settings pass="specialize">'
+        '<component name="Microsoft-Windows-Shell-Setup" processorArchitecture="amd64" '
+        'publicKeyToken="31bf3856ad364e35" language="neutral" versionScope="nonSxS">'
+        "<TimeZone>UTC</TimeZone><TimeZone>GMT Standard Time</TimeZone></component></settings></unattend>"
+    ),
+    silent=_OWNER,
+)
+def setting_twice(view: View) -> Iterator[Hit]:
+    """Settings and groups that stand twice under one parent."""
+    for root in view.seats.roots:
+        for above in root.walk():
+            seen: dict[str, Seat] = {}
+            for seat in above.children:
+                if seat.setting is None or seat.setting.kind == "list" or seat.setting.repeats:
+                    continue
+                if seat.node.name in seen:
+                    line = seen[seat.node.name].node.origin.line
+                    told = f"{seat.path} stands twice" + (f", first in line {line}" if line else "")
+                    yield at(seat, told, "keep the one that is meant")
+                seen.setdefault(seat.node.name, seat)
+
+
+@rule(
+    "component-twice",
+    "error",
+    "A component stands once in a pass (and for each architecture); of two, one is ignored or the file is refused.",
+    fires=(
+        '<unattend xmlns="urn:schemas-microsoft-com:unattend"><settings pass="specialize">'
+        '<component name="Microsoft-Windows-Shell-Setup" processorArchitecture="amd64" '
+        'publicKeyToken="31bf3856ad364e35" language="neutral" versionScope="nonSxS"><TimeZone>UTC</TimeZone></component>'
+        '<component name="Microsoft-Windows-Shell-Setup" processorArchitecture="amd64" '
+        'publicKeyToken="31bf3856ad364e35" language="neutral" versionScope="nonSxS">'
+        "<RegisteredOwner>Larkmoor</RegisteredOwner></component></settings></unattend>"
+    ),
+    silent=_OWNER,
+)
+def component_twice(view: View) -> Iterator[Hit]:
+    """Blocks that stand again where their component may not."""
+    seen: dict[tuple[str, str, str], Seat] = {}
+    for root in view.seats.roots:
+        place = (root.block.pass_, root.block.component, root.block.variant)
+        known = view.catalog.anywhere(root.block.component)
+        if place in seen and not (known and known.repeats):
+            line = seen[place].node.origin.line
+            told = f"{root.block.component} stands twice in {root.block.pass_}"
+            yield at(root, told + (f", first in line {line}" if line else ""), "put both parts into one")
+        seen.setdefault(place, root)
+
+
+@rule(
+    "settings-exclusive",
+    "error",
+    "Two settings that stand side by side exclude each other: the installer refuses them, or takes one.",
+    fires="#version=RHEL9\nclearpart --all --none\n",
+    silent="#version=RHEL9\nclearpart --all\n",
+)
+def settings_exclusive(view: View) -> Iterator[Hit]:
+    """What the catalog says cannot stand together."""
+    for root in view.seats.roots:
+        for above in root.walk():
+            told: set[frozenset[str]] = set()
+            names = {seat.node.name for seat in above.children}
+            for seat in above.children:
+                setting = seat.setting
+                for other in setting.excludes if setting else ():
+                    pair = frozenset((seat.node.name, other))
+                    if other in names and pair not in told:
+                        told.add(pair)
+                        message = f"{seat.node.name} and {other} exclude each other"
+                        yield at(
+                            seat, message, "keep the one that is meant", "" if setting and setting.sure else "warning"
+                        )
+
+
+@rule(
+    "setting-needs",
+    "error",
+    "A setting is of no use, or refused, without another one beside it.",
+    fires="#version=RHEL9\npart / --size=9000 --maxsize=20000\n",
+    silent="#version=RHEL9\npart / --size=9000 --grow --maxsize=20000\n",
+)
+def setting_needs(view: View) -> Iterator[Hit]:
+    """What the catalog says must stand together."""
+    for root in view.seats.roots:
+        for above in root.walk():
+            names = {seat.node.name for seat in above.children}
+            for seat in above.children:
+                setting = seat.setting
+                for need in setting.needs if setting else ():
+                    if not names & set(need.split("|")):
+                        told = need.replace("|", " or ")
+                        severity = "" if setting and setting.sure else "warning"
+                        yield at(seat, f"{seat.node.name} needs {told}", f"add {told}", severity)

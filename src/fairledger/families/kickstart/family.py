@@ -1,0 +1,140 @@
+"""What the family offers to the rest of the program."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+
+from fairledger.catalog.targets import target_named
+from fairledger.families.interface import Reading, Route
+from fairledger.model.sheet import Block, Node, Sheet
+from fairledger.model.target import Facts, Limits, Target
+
+_LINUX = Limits(
+    machine_name_length=64,
+    machine_name_dots=True,
+    account_name_length=32,
+    account_name_forbids=" \"/\\[]:;|=,+*?<>@!#$%&'()`{}~^",
+    mounts=True,
+    unknown_commands_refused=True,
+    boot_partition_for=("bios",),
+    hashes=True,
+)
+_HYPERVISOR = Limits(
+    machine_name_length=63,
+    machine_name_dots=True,
+    licence_must_be_accepted=True,
+    unknown_commands_refused=True,
+    product_key_pattern=r"[A-Za-z0-9]{5}(-[A-Za-z0-9]{5}){4}",
+    hashes=True,
+)
+_LIMITS = {"el": _LINUX, "fedora": _LINUX, "esxi": _HYPERVISOR, "esx": _HYPERVISOR}
+_PARAMETER = {"el": "inst.ks", "fedora": "inst.ks", "esxi": "ks", "esx": "ks"}
+
+
+class Kickstart:
+    """The family ``kickstart``."""
+
+    name = "kickstart"
+    suffixes = (".ks", ".cfg")
+
+    def limits(self, target: Target | None) -> Limits:
+        """What the line's installer can and cannot do."""
+        return _LIMITS[target.line] if target else replace(_LINUX, licence_must_be_accepted=False)
+
+    def routes(self, target: Target) -> tuple[Route, ...]:
+        """Ways for the file to reach the installer, with the line to be typed at the boot prompt."""
+        return _linux_routes(target) if target.line in ("el", "fedora") else _hypervisor_routes(target)
+
+    def read(self, data: bytes, file: str) -> Reading:
+        """Reads an answer file."""
+        from fairledger.families.kickstart.read import FileReader
+
+        return FileReader(file).read(data)
+
+    def write(self, sheet: Sheet, target: Target) -> bytes:
+        """The answer file."""
+        from fairledger.families.kickstart.write import Writer
+
+        return Writer(target).write(sheet)
+
+    def settle(self, sheet: Sheet, facts: Facts) -> Sheet:  # noqa: ARG002 - commands have no architecture
+        """Nothing is left to settle."""
+        return sheet
+
+    def guess(self, reading: Reading) -> tuple[Target, str] | None:
+        """The release that the file names, or the newest of the line whose own commands it uses."""
+        named = reading.hints.get("target")
+        return (target_named(named), reading.hints["basis"]) if named else None
+
+    def zone_name(self, iana: str) -> str:
+        """Zones are written by their IANA names."""
+        return iana
+
+    def conceal(self, block: Block, way: tuple[Node, ...], secret: str) -> str:
+        """Hashes a password where the command says that it is a hash."""
+        from fairledger.families.kickstart.hashes import hashed
+
+        if self.readable(block, way):
+            return secret
+        who = next((node.value for node in block.children if node.name == "--name"), "root")
+        return hashed(secret, str(who))
+
+    def readable(self, block: Block, way: tuple[Node, ...]) -> bool:
+        """Whether a secret stands readable: unless its command says that it is a hash."""
+        if way[-1].name not in ("password", "--password"):
+            return True
+        return not any(node.name == "--iscrypted" for node in block.children)
+
+    def hides(self, setting_parent: str, component: str) -> bool:
+        """Whether the command takes a hash."""
+        return not setting_parent and component in ("rootpw", "user", "sshpw", "bootloader")
+
+
+def _linux_routes(target: Target) -> tuple[Route, ...]:
+    word = _PARAMETER[target.line] if target.id != "el-7" else "inst.ks"
+    return (
+        Route(
+            name="disc",
+            file="ks.cfg",
+            goes="the top folder of a small extra disc or stick with the volume label OEMDRV, which is read by itself",
+        ),
+        Route(
+            name="stick",
+            file="ks.cfg",
+            goes="the top folder of the stick that the installer starts from; LABEL is its volume label",
+            typed=f"{word}=hd:LABEL=LABEL:/ks.cfg",
+        ),
+        Route(
+            name="share",
+            file="ks.cfg",
+            goes="a web server that the machines can reach",
+            typed=f"{word}=http://SERVER/ks.cfg",
+        ),
+        Route(
+            name="boot-parameter",
+            file="ks.cfg",
+            goes="a network file system that the machines can reach",
+            typed=f"{word}=nfs:SERVER:/PATH/ks.cfg",
+        ),
+        Route(name="plain", file="ks.cfg", goes="wherever you want it; the installer does not look for it by itself"),
+    )
+
+
+def _hypervisor_routes(target: Target) -> tuple[Route, ...]:
+    local = "ks=usb:/ks.cfg" if target.line == "esxi" else "ks=UUID:UUID:/ks.cfg"
+    return (
+        Route(name="stick", file="ks.cfg", goes="the top folder of a stick", typed=local),
+        Route(
+            name="disc",
+            file="ks.cfg",
+            goes="the top folder of the installation disc, in capitals (KS.CFG) if the disc has no long names",
+            typed="ks=cdrom:/KS.CFG",
+        ),
+        Route(
+            name="share",
+            file="ks.cfg",
+            goes="a web server that the machines can reach",
+            typed="ks=http://SERVER/ks.cfg",
+        ),
+        Route(name="plain", file="ks.cfg", goes="wherever you want it; the installer does not look for it by itself"),
+    )

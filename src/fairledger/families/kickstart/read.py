@@ -1,0 +1,187 @@
+"""Reads an answer file into a sheet: a block for every command and section, in the order of the file."""
+
+from __future__ import annotations
+
+import re
+
+from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.setting import Component, Setting
+from fairledger.catalog.targets import all_targets
+from fairledger.families.interface import Reading
+from fairledger.families.kickstart.source import SECTIONS, SourceText, Statement
+from fairledger.families.kickstart.tokens import Token
+from fairledger.model.finding import Finding
+from fairledger.model.places import Origin
+from fairledger.model.sheet import Block, Node, Sheet, visible
+from fairledger.model.target import Target
+from fairledger.profiles.files import decode
+
+_OWN = {
+    "esx": {"esxlocation", "virtualdisk", "vmlicense", "firewallport", "vmserialnum"},
+    "esxi": {"vmaccepteula", "accepteula", "installorupgrade", "paranoid", "dryrun", "serialnum", "%firstboot"},
+}
+"""Commands that tell a line of releases."""
+_VERSION = re.compile(r"^#\s*version=(RHEL|F|DEVEL)(\d*)", re.MULTILINE)
+
+
+def line_of(source: SourceText) -> str:
+    """The line of releases that a file is for, by the commands that only one has."""
+    names = {one.name for one in source.statements}
+    return next((line for line, own in _OWN.items() if names & own), "el")
+
+
+def target_of(source: SourceText) -> tuple[Target, str] | None:
+    """The target that a file is for, and what says so; None for Linux files that do not say their release."""
+    line = line_of(source)
+    match = _VERSION.search(source.text)
+    rows = [one for one in all_targets() if one.family == "kickstart"]
+    if match and match[2]:
+        named = {"RHEL": f"el-{match[2]}", "F": f"fedora-{match[2]}"}.get(match[1])
+        for one in rows:
+            if one.id == named:
+                return one, f"its first lines say {match[0].lstrip('# ')}"
+    if line == "el":
+        return None
+    fitting = [one for one in rows if one.line == line]
+    return fitting[-1], "it uses commands that only this installer has"
+
+
+class FileReader:
+    """Reads one file."""
+
+    def __init__(self, file: str) -> None:
+        self.file = file
+        self.findings: list[Finding] = []
+
+    def read(self, data: bytes) -> Reading:
+        """The sheet, with what is wrong with the file as such."""
+        text = decode(data, self.file)
+        source = SourceText(text)
+        self.source = source
+        if not text.strip():
+            self.find("file-empty", "the file is empty", 0, "write it again, or check the name")
+        nul = re.search("[\0-\x08\x0e-\x1f]", text)
+        if nul:
+            told = f"the file holds the control character U+{ord(nul[0]):04X}"
+            self.find("file-binary", told, nul.start(), "is it an answer file?")
+            return Reading(Sheet(), tuple(self.findings), {})
+        for fault in source.faults:
+            self.find("line-unreadable", fault.message, fault.at, fault.hint)
+        line = line_of(source)
+        guess = target_of(source)
+        nominal = guess[0] if guess else None
+        self.catalog = Catalog("kickstart", nominal)
+        blocks = tuple(self.block(one, line) for one in source.statements)
+        hints = {"line": line}
+        if nominal is not None and guess:
+            hints |= {"target": nominal.id, "basis": guess[1]}
+        return Reading(Sheet(blocks), tuple(self.findings), hints)
+
+    def block(self, one: Statement, line: str) -> Block:
+        """One command or section."""
+        known = self.catalog.anywhere(one.name)
+        name = known.alias if known is not None and known.alias else one.name
+        pass_ = one.name[1:] if one.name[1:] in SECTIONS and one.name.startswith("%") else "setup"
+        children = self.arguments(one.tokens, known)
+        if one.body is not None:
+            if not one.closed and line == "el":
+                self.find(
+                    "section-open", f"{one.name} is not closed", one.start, "end it with a line %end", pass_, name
+                )
+            children += self.body(one, known)
+        return Block(pass_, name, "", tuple(children), self.origin(one.start))
+
+    def arguments(self, tokens: tuple[Token, ...], known: Component | None) -> list[Node]:
+        """Options and words of a command, in their order."""
+        words = [one for one in known.settings if one.form == "word"] if known else []
+        rest = next((one for one in known.settings if one.form == "rest"), None) if known else None
+        out: list[Node] = []
+        at = 0
+        while at < len(tokens):
+            token = tokens[at]
+            origin = self.origin(token.start)
+            if token.text.startswith("-") and len(token.text) > 1 and not self.text_of(token).startswith(("'", '"')):
+                name, equals, value = token.text.partition("=")
+                setting = known.setting(name) if known else None
+                if setting is None and rest is not None:
+                    break
+                if not equals and self.takes_value(setting) and at + 1 < len(tokens):
+                    at += 1
+                    value = tokens[at].text
+                elif not equals:
+                    value = "" if setting is not None and setting.form == "bare" else "true"
+                out.append(Node(name, value, (), origin))
+            elif words:
+                out.append(Node(words[0].name, token.text, (), origin))
+                if not words[0].repeats:
+                    words.pop(0)
+            elif rest is not None:
+                break
+            else:
+                out.append(Node("argument", token.text, (), origin))
+            at += 1
+        if rest is not None and at < len(tokens):
+            raw = self.source.text[tokens[at].start : tokens[-1].end]
+            out.append(Node(rest.name, re.sub(r"\\\r?\n\s*", " ", raw), (), self.origin(tokens[at].start)))
+        return out
+
+    def takes_value(self, setting: Setting | None) -> bool:
+        """Whether the word behind an option without ``=`` is its value."""
+        return setting is not None and setting.form not in ("flag", "bare")
+
+    def text_of(self, token: Token) -> str:
+        """A word as it stands in the file, quotes included."""
+        return self.source.text[token.start : token.end]
+
+    def body(self, one: Statement, known: Component | None) -> list[Node]:
+        """What stands in a section: its script, or the entries of the package section."""
+        body = one.body or ""
+        if known is not None and any(setting.form == "entry" for setting in known.settings):
+            return self.entries(body, one.body_start)
+        if known is None or known.setting("body") is None:
+            return []
+        text = body.replace("\r\n", "\n").removesuffix("\n")
+        return [Node("body", text, (), self.origin(one.body_start))] if body else []
+
+    def entries(self, body: str, start: int) -> list[Node]:
+        """The lines of a package section."""
+        out = []
+        for line in body.splitlines(keepends=True):
+            text = line.partition("#")[0].strip()
+            if text:
+                name, value = entry_of(text)
+                out.append(Node(name, value, (), self.origin(start + len(line) - len(line.lstrip()))))
+            start += len(line)
+        return out
+
+    def origin(self, offset: int) -> Origin:
+        """Where an offset is."""
+        return Origin(self.file, *self.source.position(offset))
+
+    def find(
+        self, rule: str, message: str, offset: int, hint: str, pass_: str | None = None, component: str | None = None
+    ) -> None:
+        """Notes something wrong."""
+        line, column = self.source.position(offset)
+        self.findings.append(
+            Finding(rule, "error", visible(message), hint, pass_, component, None, self.file, line, column)
+        )
+
+
+_MARKS = (("@^", "environment"), ("-@", "exclude-group"), ("-", "exclude"), ("%include ", "include"), ("@", "group"))
+
+
+def entry_of(text: str) -> tuple[str, str]:
+    """What a line of the package section names: the setting and its value."""
+    for mark, name in _MARKS:
+        if text.startswith(mark):
+            value = text[len(mark) :].strip()
+            module = name == "group" and ":" in value and " " not in value
+            return "module" if module else name, value
+    return "package", text
+
+
+def entry_text(name: str, value: str) -> str:
+    """The line of the package section for an entry."""
+    mark = "@" if name == "module" else next((mark for mark, one in _MARKS if one == name), "")
+    return mark + value

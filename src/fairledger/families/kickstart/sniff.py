@@ -1,0 +1,23 @@
+"""Tells an answer file of this family by its first lines."""
+
+from __future__ import annotations
+
+import re
+
+_WORDS = (
+    r"%(packages|pre|post|end|include|firstboot|addon)\b",
+    r"(rootpw|timezone|network|clearpart|autopart|bootloader|zerombr|reboot|install|keyboard)\b",
+    r"(vm)?accepteula\b",
+    r"(lang|part|partition|volgroup|logvol) \S",
+    r"(url|user|services|firewall|selinux) --",
+)
+_TELLING = re.compile(rf"^\s*({'|'.join(_WORDS)})".encode(), re.MULTILINE)
+
+
+def score(data: bytes, file_name: str) -> int:
+    """How likely the bytes are ours: 0 (not at all) to 3."""
+    if data[:400].replace(b"\0", b"").lstrip(b"\xef\xbb\xbf\xff\xfe \t\r\n").startswith(b"<"):
+        return 0
+    if _TELLING.search(data[:20000]):
+        return 3
+    return 2 if file_name.lower().endswith((".ks", ".cfg")) else 0

@@ -1,0 +1,134 @@
+"""Writes a sheet as an answer file. Every value goes through one quoting function; none can end its line."""
+
+from __future__ import annotations
+
+from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.setting import Component, Setting
+from fairledger.families.kickstart.read import entry_of, entry_text
+from fairledger.families.kickstart.source import SECTIONS
+from fairledger.families.kickstart.tokens import QuoteError, quote, split
+from fairledger.model.errors import ContentError
+from fairledger.model.finding import Finding, finding_at
+from fairledger.model.places import Place
+from fairledger.model.sheet import Block, Node, Sheet, visible
+from fairledger.model.target import Target
+
+COMMANDS = "setup"
+_UNCLOSED_LINES = ("esx", "esxi")
+"""Lines of releases whose sections have no ``%end``."""
+
+
+class Writer:
+    """Writes one file."""
+
+    def __init__(self, target: Target) -> None:
+        self.catalog = Catalog("kickstart", target)
+        self.closing = target.line not in _UNCLOSED_LINES
+        self.findings: list[Finding] = []
+
+    def write(self, sheet: Sheet) -> bytes:
+        """The answer file: commands first, then sections. Raises `ContentError` where a value cannot be written."""
+        lines: list[str] = []
+        for block in sheet.blocks:
+            if block.pass_ == COMMANDS:
+                lines.append(self.command(block))
+            else:
+                lines += ["", *self.section(block)]
+        if self.findings:
+            raise ContentError(self.findings)
+        return ("\n".join(lines) + "\n").encode("utf-8", "surrogatepass")
+
+    def command(self, block: Block) -> str:
+        """A command, or a section's header, on one line."""
+        known = self.catalog.anywhere(block.component)
+        if len(split(block.component)) != 1 or quote(block.component) != block.component:
+            self.refuse(block, None, f"{visible(block.component)!r} cannot be a command")
+        parts = [block.component]
+        for node in block.children:
+            setting = known.setting(node.name) if known else None
+            if setting is None or setting.form not in ("body", "entry"):
+                parts.append(self.argument(block, node, setting))
+        return " ".join(part for part in parts if part)
+
+    def argument(self, block: Block, node: Node, setting: Setting | None) -> str:
+        """An option with its value, or a word."""
+        value = self.plain(block, node)
+        form = setting.form if setting is not None else ("" if node.name.startswith("-") else "word")
+        if form == "flag":
+            return node.name if value == "true" else ""
+        if form == "bare" and value == "":
+            return node.name
+        if form == "word":
+            return f'"{value}"' if value.startswith("-") and quote(value) == value else quote(value) if value else '""'
+        if form == "rest":
+            return self.rest(block, node, value)
+        if setting is None and value == "true":
+            return node.name
+        if quote(node.name) != node.name or not node.name.startswith("-"):
+            self.refuse(block, node, f"{visible(node.name)!r} cannot be an option")
+        return f"{node.name}={quote(value) if value else ''}"
+
+    def rest(self, block: Block, node: Node, value: str) -> str:
+        """Words that are written as they are, if they are words and nothing else."""
+        try:
+            tokens = split(value)
+        except QuoteError:
+            tokens = []
+        if value and (not tokens or tokens[-1].end != len(value) or value.endswith("\\")):
+            self.refuse(block, node, "the value would end the command's line, or open a comment or quote")
+        return value
+
+    def section(self, block: Block) -> list[str]:
+        """A section: its header, what stands in it, and its end."""
+        known = self.catalog.anywhere(block.component)
+        out = [self.command(block)]
+        for node in block.children:
+            setting = known.setting(node.name) if known else None
+            if setting is not None and setting.form == "entry":
+                out.append(self.entry(block, node))
+            elif setting is not None and setting.form == "body":
+                out += self.body(block, node, known)
+        return [*out, "%end"] if self.closing else out
+
+    def entry(self, block: Block, node: Node) -> str:
+        """A line of the package section."""
+        value = self.plain(block, node)
+        line = entry_text(node.name, value)
+        if entry_of(line) != (node.name, value) or line.startswith("%") != (node.name == "include") or "#" in line:
+            self.refuse(block, node, f"{visible(value)!r} is no name of a package")
+        return line
+
+    def body(self, block: Block, node: Node, known: Component | None) -> list[str]:
+        """A script's lines; one that would end the section is refused."""
+        del known
+        value = str(node.value)
+        lines = value.split("\n")
+        ends = ("end", *SECTIONS)
+        for line in lines:
+            word = line.strip().split(" ", 1)[0].split("\t", 1)[0]
+            if word.startswith("%") and any(word[1:].startswith(end) for end in ends):
+                self.refuse(block, node, f"a line of the script begins with {visible(word)} and would end the section")
+        if any(char in value for char in "\0\r\v\f\x1c\x1d\x1e\x85\u2028\u2029"):
+            self.refuse(block, node, "the script holds a control character or a strange line end")
+        return lines
+
+    def plain(self, block: Block, node: Node) -> str:
+        """A value that stands on one line."""
+        value = str(node.value) if node.value is not None else ""
+        bad = next(
+            (
+                char
+                for char in value
+                if ord(char) < 32 or 0x7F <= ord(char) < 0xA0 or 0xD800 <= ord(char) < 0xE000 or char in "\u2028\u2029"
+            ),
+            None,
+        )
+        if bad is not None:
+            self.refuse(block, node, f"the value holds the character U+{ord(bad):04X}, which a line cannot carry")
+        return value
+
+    def refuse(self, block: Block, node: Node | None, message: str) -> None:
+        """Notes what cannot be written."""
+        origin = node.origin if node is not None else block.origin
+        place = Place(block.pass_, block.component, node.name if node is not None else None, origin)
+        self.findings.append(finding_at("character-forbidden", "error", message, place, "take it out"))
