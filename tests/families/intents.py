@@ -8,11 +8,22 @@ from fairledger.model.size import Size
 from fairledger.model.values import SecretRef, SecretSource, parse_text
 from fairledger.profiles.account import Account, Administrator, LocalAccount, SignIn
 from fairledger.profiles.bypass import Bypass
-from fairledger.profiles.disk import ROLES, Disk, Partition
+from fairledger.profiles.disk import Disk, Partition, Plan
 from fairledger.profiles.identity import Identity
 from fairledger.profiles.image import Image
 from fairledger.profiles.intent import Intent
+from fairledger.profiles.access import Access
+from fairledger.profiles.command import Command
+from fairledger.profiles.finish import Finish
+from fairledger.profiles.firewall import Firewall
+from fairledger.profiles.installer import Installer
 from fairledger.profiles.licence import Licence
+from fairledger.profiles.network import Interface, Network
+from fairledger.profiles.packages import Packages
+from fairledger.profiles.services import Services
+from fairledger.profiles.source import Repository, Source
+from fairledger.profiles.subscription import Subscription
+from fairledger.profiles.volume import Volume
 from fairledger.profiles.locale import Locale
 
 BLANKS = st.sampled_from([parse_text("${name}"), parse_text("LMR-${station}-01"), parse_text("$${name}")])
@@ -45,17 +56,46 @@ LOCALES = st.builds(
         st.sampled_from(["Europe/Lisbon", "Europe/London", "GMT Standard Time", "Nowhere", parse_text("${z}")])
     ),
     region=maybe(st.sampled_from(["PT", "GB"])),
+    languages=st.lists(LANGUAGES, max_size=2).map(tuple),
+    encoding=maybe(st.sampled_from(["UTF-8", "ISO-8859-1"])),
+    console_keyboard=maybe(st.sampled_from(["uk", "us"])),
+    utc_clock=maybe(st.booleans()),
 )
+NAMED = st.lists(st.sampled_from(["ssh", "chronyd", parse_text("${service}")]), max_size=2, unique_by=str).map(tuple)
+INTERFACES = st.builds(
+    Interface,
+    name=st.sampled_from(["", "eno1", "link", parse_text("${card}")]),
+    method=maybe(st.sampled_from(["dhcp", "static", "off"])),
+    address=maybe(
+        st.sampled_from(["192.0.2.30/24", "192.0.2.30", "nowhere", parse_text("192.0.2.${n}/24"), parse_text("${ip}")])
+    ),
+    gateway=maybe(st.just("192.0.2.1")),
+    name_servers=st.lists(st.sampled_from(["192.0.2.53", "198.51.100.53"]), max_size=2).map(tuple),
+    ipv6=maybe(st.sampled_from(["auto", "off", "2001:db8::30/64"])),
+    start=maybe(st.booleans()),
+    mtu=maybe(st.just(1500)),
+    vlan=maybe(st.just(20)),
+    bond=NAMED,
+)
+BODIES = st.sampled_from(["echo station", "", "echo ${HOME} ${name}\n# done", "echo $${name}", "cat <<X\n$6$\nX"])
 PARTITIONS = st.builds(
     Partition,
-    role=st.sampled_from(ROLES),
+    role=st.sampled_from(["firmware", "reserved", "boot", "system", "recovery", "data", "swap"]),
     size=maybe(
         st.one_of(
             st.integers(1, 90000).map(lambda mib: Size(mib=mib)), st.just(Size(percent=20)), st.just(parse_text("${s}"))
         )
     ),
     grow=st.booleans(),
-    format=maybe(st.sampled_from(["ntfs", "fat32"])),
+    format=maybe(st.sampled_from(["ntfs", "fat32", "xfs", "swap"])),
+    mount=maybe(st.sampled_from(["/home", "/", "swap", "pv.9", parse_text("${place}")])),
+    options=maybe(st.just("noatime")),
+    member=maybe(st.sampled_from(["pv.01", "raid.01"])),
+    name=maybe(st.just("root")),
+    encrypted=st.booleans(),
+    passphrase=maybe(SECRETS),
+    by_memory=st.booleans(),
+    max_size=maybe(st.just(Size(mib=99))),
     label=maybe(WORDS),
     letter=maybe(st.sampled_from(["C", "D"])),
     active=st.booleans(),
@@ -65,7 +105,21 @@ PARTITIONS = st.builds(
 DISKS = st.lists(
     st.builds(
         Disk,
-        which=st.one_of(st.integers(0, 3), st.just(parse_text("${disk}"))),
+        which=st.one_of(
+            st.none(), st.integers(0, 3), st.sampled_from(["sda", "first", "first:local", parse_text("${disk}")])
+        ),
+        table=maybe(st.sampled_from(["gpt", "mbr"])),
+        plan=st.one_of(
+            st.none(),
+            st.none(),
+            st.builds(
+                Plan,
+                scheme=maybe(st.sampled_from(["groups", "plain"])),
+                home=maybe(st.booleans()),
+                encrypted=st.booleans(),
+                passphrase=maybe(SECRETS),
+            ),
+        ),
         fate=st.sampled_from(["wipe", "wipe", "keep", "ask"]),
         partition=st.lists(PARTITIONS, max_size=5).map(tuple),
         install_to=maybe(st.one_of(st.integers(1, 6), st.just("any"))),
@@ -87,6 +141,9 @@ ACCOUNTS = st.builds(
             password=maybe(SECRETS),
             password_expires=maybe(st.booleans()),
             expires=maybe(st.sampled_from(["2027-06-30", parse_text("${end}")])),
+            id=maybe(st.integers(1000, 1009)),
+            shell=maybe(st.just("/bin/bash")),
+            ssh_keys=st.lists(WORDS, max_size=2).map(tuple),
         ),
         max_size=3,
         unique_by=lambda one: str(one.name).casefold(),
@@ -119,6 +176,67 @@ INTENTS = st.fixed_dictionaries(
             organisation=maybe(WORDS),
         ),
         "account": ACCOUNTS,
+        "network": st.builds(Network, interface=st.lists(INTERFACES, max_size=2).map(tuple), time_sources=NAMED),
+        "volume": st.lists(
+            st.builds(
+                Volume,
+                name=st.sampled_from(["station", "data", parse_text("${group}")]),
+                kind=st.sampled_from(["group", "raid", "virtual-disk"]),
+                members=st.lists(st.sampled_from(["pv.01", "raid.01"]), max_size=2).map(tuple),
+                level=maybe(st.just("1")),
+                partition=st.lists(PARTITIONS, max_size=2).map(tuple),
+            ),
+            max_size=2,
+            unique_by=lambda one: str(one.name),
+        ).map(tuple),
+        "packages": st.builds(
+            Packages,
+            environment=maybe(st.just("minimal-environment")),
+            groups=NAMED,
+            packages=NAMED,
+            exclude=NAMED,
+            languages=maybe(st.just("en_GB:pt_PT")),
+            without_weak=maybe(st.booleans()),
+            without_docs=maybe(st.booleans()),
+        ),
+        "services": st.builds(Services, enabled=NAMED, disabled=NAMED),
+        "firewall": st.builds(Firewall, enabled=maybe(st.booleans()), services=NAMED, ports=NAMED),
+        "subscription": st.builds(Subscription, organisation=maybe(WORDS), key=maybe(SECRETS), role=maybe(WORDS)),
+        "finish": st.builds(
+            Finish, action=maybe(st.sampled_from(["restart", "power-off", "halt"])), eject=maybe(st.booleans())
+        ),
+        "access": st.builds(Access, mode=maybe(st.sampled_from(["enforcing", "permissive", "off"]))),
+        "installer": st.builds(
+            Installer,
+            mode=maybe(st.sampled_from(["text", "silent"])),
+            assistant=maybe(st.booleans()),
+            desktop=maybe(st.booleans()),
+        ),
+        "source": st.builds(
+            Source,
+            kind=maybe(st.sampled_from(["url", "disc", "network-files", "drive"])),
+            url=maybe(WORDS),
+            folder=maybe(st.just("/el")),
+            repository=st.lists(
+                st.builds(Repository, name=st.sampled_from(["a", "b"]), url=maybe(WORDS), keep=maybe(st.booleans())),
+                max_size=2,
+                unique_by=lambda one: one.name,
+            ).map(tuple),
+        ),
+        "command": st.lists(
+            st.builds(
+                Command,
+                name=maybe(st.just("x")),
+                when=st.sampled_from(["before", "disks-ready", "end", "error", "first-start"]),
+                body=BODIES,
+                interpreter=maybe(st.just("/bin/bash")),
+                outside=st.booleans(),
+                log=maybe(st.just("/root/x")),
+                stop_on_error=st.booleans(),
+                fill=st.booleans(),
+            ),
+            max_size=3,
+        ).map(tuple),
         "bypass": st.builds(Bypass, **{name: maybe(st.booleans()) for name in Bypass.__struct_fields__}),
     },
 ).map(Intent)

@@ -23,7 +23,7 @@ FACTS = st.builds(
 
 
 @pytest.mark.parametrize("target", TARGETS, ids=lambda target: target.id)
-@settings(max_examples=150)
+@settings(max_examples=150, deadline=None)
 @given(intent=INTENTS, facts=FACTS)
 def test_translating_loses_nothing_but_what_it_says(target, intent, facts):
     catalog = CATALOGS[target.id]

@@ -55,7 +55,8 @@ def translate(intent: Intent, target: Target, facts: Facts) -> tuple[Sheet, tupl
             continue
         module = _section_module(target.family, name)
         if module is None:
-            words.cannot((name,), f"[{name}]", "its installer has nothing of the kind", "leave the section out")
+            why = "its installer has nothing of the kind, or no translation yet"
+            words.cannot((name,), f"[{name}]", why, "nothing needs to be done if it is meant for others", "warning")
         else:
             module.translate(value, words)
     return words.out.sheet(), tuple(words.findings)

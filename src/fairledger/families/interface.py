@@ -48,15 +48,23 @@ class Words:
         self.facts = facts
         self.out = out
         self.findings: list[Finding] = []
+        self.catalog = Catalog(target.family, target)
 
     def origin(self, *path: str | int) -> Origin:
         """The origin of a field, marked with the section that translates it."""
         return replace(self.intent.place(*path).origin, by=str(path[0]))
 
-    def cannot(self, path: FieldPath, what: str, why: str, instead: str) -> None:
-        """Says aloud what the target cannot express."""
+    def cannot(self, path: FieldPath, what: str, why: str, instead: str, severity: str = "error") -> None:
+        """Says aloud what the target cannot express; milder where leaving it out does no harm."""
         message = f"{self.target.name} cannot express {what}: {why}"
-        self.findings.append(finding_at("not-expressible", "error", message, self.intent.place(*path), instead))
+        self.findings.append(finding_at("not-expressible", severity, message, self.intent.place(*path), instead))
+
+    def leave_out(self, path: FieldPath, value: object, fields: tuple[str, ...], why: str) -> None:
+        """Says of each field that says something that it is left out, where that does no harm."""
+        for field in fields:
+            if getattr(value, field) not in (None, (), False, ""):
+                named = ".".join(str(part) for part in (*path, field) if isinstance(part, str))
+                self.cannot((*path, field), named, why, "nothing needs to be done if it is meant for others", "advice")
 
     def field_error(self, path: FieldPath, message: str, hint: str) -> None:
         """Says that a field's value makes no sense."""
@@ -68,13 +76,15 @@ class Reader:
 
     def __init__(self, sheet: Sheet, catalog: Catalog, target: Target | None) -> None:
         self.seats = Seats(sheet, catalog)
+        self.catalog = catalog
         self.target = target
         self.places: dict[FieldPath, Place] = {}
         self._taken: set[int] = set()
 
     def find(self, pass_: str, component: str, path: str) -> list[Seat]:
-        """Every seat at a path that nobody has taken yet."""
-        return [one for one in self.seats.find(pass_, component, path) if id(one.node) not in self._taken]
+        """Every seat at a path (blocks for an empty one) that nobody has taken yet."""
+        found = self.seats.find(pass_, component, path)
+        return [one for one in found if id(one.node if path else one.block) not in self._taken]
 
     def first(self, pass_: str, component: str, path: str) -> Seat | None:
         """The first of them."""
@@ -90,6 +100,12 @@ class Reader:
         if path:
             self.places.setdefault(path, seat.place)
 
+    def take_block(self, root: Seat, *path: str | int) -> None:
+        """Notes that a block has been understood by its mere presence."""
+        self._taken.add(id(root.block))
+        if path:
+            self.places.setdefault(path, root.place)
+
     def remainder(self) -> Sheet:
         """The sheet without what has been understood."""
 
@@ -101,13 +117,12 @@ class Reader:
                     kept.append(replace(node, children=children))
             return tuple(kept)
 
-        blocks = [replace(block, children=left(block.children)) for block in self.seats.sheet.blocks]
-        rest = tuple(
-            block
-            for block, was in zip(blocks, self.seats.sheet.blocks, strict=True)
-            if block.children or not was.children
-        )
-        return replace(self.seats.sheet, blocks=rest)
+        rest = []
+        for block in self.seats.sheet.blocks:
+            children = left(block.children)
+            if children or (not block.children and id(block) not in self._taken):
+                rest.append(replace(block, children=children))
+        return replace(self.seats.sheet, blocks=tuple(rest))
 
 
 class Family(Protocol):

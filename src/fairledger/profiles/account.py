@@ -20,6 +20,14 @@ class LocalAccount(Struct, frozen=True, kw_only=True):
     password: SecretRef | None = None
     password_expires: bool | None = None
     """False for a password that stays valid for ever."""
+    id: int | Template | None = None
+    """Numeric id."""
+    group_id: int | Template | None = None
+    """Numeric id of the account's own group."""
+    shell: Text | None = None
+    home: Text | None = None
+    ssh_keys: tuple[Text, ...] = ()
+    """Public keys that may sign in."""
     expires: Text | None = None
     """Last day of the account, such as ``2027-06-30``."""
 

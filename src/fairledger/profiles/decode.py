@@ -135,7 +135,8 @@ class Decoder:
                 return SecretRef((SecretSource("value", text),))
             if isinstance(text, Template) and Template in kind.plain:
                 return text
-            return self.text(str(text) if isinstance(text, Template) else text, raw.origin, kind, path)
+            plain = isinstance(text, str) and Template in kind.plain
+            return self.text(text if plain and isinstance(text, str) else value, raw.origin, kind, path)
         if type(value) in kind.plain:
             if type(value) is int and value < 0:
                 self.problem(raw.origin, f"{_named(path)} must not be negative")

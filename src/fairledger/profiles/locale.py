@@ -26,6 +26,14 @@ class Locale(Struct, frozen=True, kw_only=True):
     (``en-US:us``), or the installer's own spelling. The first one is the default."""
     time_zone: Text | None = None
     """IANA name such as ``Europe/Lisbon``."""
+    languages: tuple[Text, ...] = ()
+    """Further languages that the system supports."""
+    encoding: Text | None = None
+    """Of text; UTF-8 if nothing is said."""
+    console_keyboard: Text | None = None
+    """Key map of the text console, where it does not follow the first keyboard."""
+    utc_clock: bool | None = None
+    """The hardware clock runs in UTC."""
     region: Text | None = None
     """Home region, two letters of ISO 3166."""
 

@@ -9,7 +9,26 @@ from typing import Any
 from fairledger.profiles.decode import fields_of
 from fairledger.profiles.intent import Section
 
-SECTION_NAMES = ("locale", "licence", "image", "disk", "identity", "account", "bypass")
+SECTION_NAMES = (
+    "installer",
+    "source",
+    "locale",
+    "licence",
+    "image",
+    "disk",
+    "volume",
+    "identity",
+    "network",
+    "account",
+    "access",
+    "firewall",
+    "services",
+    "bypass",
+    "subscription",
+    "packages",
+    "command",
+    "finish",
+)
 """A section is a module of this package that defines its `Section` under its name in capitals."""
 
 

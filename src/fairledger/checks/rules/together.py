@@ -71,7 +71,8 @@ def setting_twice(view: View) -> Iterator[Hit]:
     fires=(
         '<unattend xmlns="urn:schemas-microsoft-com:unattend"><settings pass="specialize">'
         '<component name="Microsoft-Windows-Shell-Setup" processorArchitecture="amd64" '
-        'publicKeyToken="31bf3856ad364e35" language="neutral" versionScope="nonSxS"><TimeZone>UTC</TimeZone></component>'
+        'publicKeyToken="31bf3856ad364e35" language="neutral" versionScope="nonSxS">'
+        "<TimeZone>UTC</TimeZone></component>"
         '<component name="Microsoft-Windows-Shell-Setup" processorArchitecture="amd64" '
         'publicKeyToken="31bf3856ad364e35" language="neutral" versionScope="nonSxS">'
         "<RegisteredOwner>Larkmoor</RegisteredOwner></component></settings></unattend>"

@@ -8,7 +8,7 @@ from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.setting import Component, Setting
 from fairledger.catalog.targets import all_targets
 from fairledger.families.interface import Reading
-from fairledger.families.kickstart.source import SECTIONS, SourceText, Statement
+from fairledger.families.kickstart.statements import SECTIONS, SourceText, Statement
 from fairledger.families.kickstart.tokens import Token
 from fairledger.model.finding import Finding
 from fairledger.model.places import Origin

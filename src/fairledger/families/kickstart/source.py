@@ -1,121 +1,107 @@
-"""The statements of an answer file with their places: what reading and small corrections both work on."""
+"""Where the installation comes from, in the words of kickstart."""
 
 from __future__ import annotations
 
-import re
+from typing import Any
 
 from msgspec import Struct
 
-from fairledger.families.kickstart.tokens import QuoteError, Token, split
+from fairledger.catalog.seats import Seat
+from fairledger.families.interface import Reader, Words
+from fairledger.families.kickstart.fields import on, text_of
+from fairledger.families.kickstart.lines import command, has
+from fairledger.profiles.source import Repository, Source
 
-SECTIONS = ("packages", "pre", "pre-install", "post", "onerror", "traceback", "addon", "anaconda", "firstboot")
-_HEADER = re.compile(r"%([a-z-]+)")
+_KINDS: dict[str, tuple[str, tuple[tuple[str, str], ...]]] = {
+    "url": ("url", (("url", "--url"), ("mirrors", "--mirrorlist"), ("proxy", "--proxy"))),
+    "disc": ("cdrom", ()),
+    "network-files": ("nfs", (("server", "--server"), ("folder", "--dir"))),
+    "drive": ("harddrive", (("partition", "--partition"), ("folder", "--dir"))),
+}
+"""Kind of source: the command, and its fields with their options."""
 
-
-class Statement(Struct, frozen=True):
-    """A command with its words, or a section's header with its body."""
-
-    name: str
-    """The command, or ``%section``."""
-    tokens: tuple[Token, ...]
-    """The words behind the name; offsets count in the whole text."""
-    start: int
-    """Offset of the first character."""
-    end: int
-    """Offset behind the last one, line end not counted; for sections behind the header."""
-    body: str | None = None
-    body_start: int = 0
-    closed: bool = True
-    """Whether a section ends with ``%end``."""
+_REPOSITORY = (("name", "--name"), ("url", "--baseurl"), ("mirrors", "--mirrorlist"), ("proxy", "--proxy"))
 
 
-class Fault(Struct, frozen=True):
-    """A line that cannot be read."""
+def canonical(value: Source, words: Words) -> Source | None:
+    """The fields that the source's own command has."""
+    fields: dict[str, Any] = {}
+    if value.kind is not None and has(words, _KINDS[value.kind][0]):
+        fields["kind"] = value.kind
+        fields |= {field: getattr(value, field) for field, _ in _KINDS[value.kind][1]}
+    if has(words, "repo"):
+        kept = (_canonical_repository(one) for one in value.repository)
+        fields["repository"] = tuple(kept)
+    made = Source(**fields)
+    return made if made != Source() else None
 
-    at: int
-    message: str
-    hint: str
+
+def _canonical_repository(one: Repository) -> Repository:
+    return Repository(name=one.name, url=one.url, mirrors=one.mirrors, proxy=one.proxy, keep=one.keep or None)
 
 
-class SourceText:
-    """A file's text, its statements, and what could not be read."""
+def translate(value: Source, words: Words) -> None:
+    """One command for the source, one line for each further repository."""
+    known = value.kind is not None and has(words, _KINDS[value.kind][0])
+    if known and value.kind is not None:
+        name, fields = _KINDS[value.kind]
+        block = words.out.block("setup", name, words.origin("source", "kind"))
+        _put(block, value, fields, ("source",), words)
+        others = {field for _, rows in _KINDS.values() for field, _ in rows} - {field for field, _ in fields}
+        why = f"a source of the kind {value.kind} has nothing of the kind"
+        words.leave_out(("source",), value, tuple(sorted(others)), why)
+    elif value.kind is not None:
+        why = "its installer takes what it needs from its own medium"
+        words.cannot(("source", "kind"), f"a source of the kind {value.kind}", why, "leave it out", "warning")
+    for at, one in enumerate(value.repository):
+        path = ("source", "repository", at)
+        if not has(words, "repo"):
+            why = "its installer knows no repositories"
+            words.cannot(path, f"the repository {one.name}", why, "leave it out", "warning")
+            continue
+        line = command(words, "repo", words.origin(*path))
+        _put(line, one, _REPOSITORY, path, words)
+        if one.keep:
+            line.put("--install", "true", words.origin(*path, "keep"))
 
-    def __init__(self, text: str) -> None:
-        self.text = text
-        self.statements: list[Statement] = []
-        self.faults: list[Fault] = []
-        self._starts = [0] + [match.end() for match in re.finditer("\n", text)]
-        self._read()
 
-    def position(self, offset: int) -> tuple[int, int]:
-        """Line and column (from 1) of an offset."""
-        from bisect import bisect_right
+def _put(line: Any, value: Struct, rows: Any, path: tuple[str | int, ...], words: Words) -> None:
+    for field, setting in rows:
+        if getattr(value, field) is not None:
+            line.put(setting, getattr(value, field), words.origin(*path, field))
 
-        line = bisect_right(self._starts, offset)
-        return line, offset - self._starts[line - 1] + 1
 
-    def _line(self, number: int) -> tuple[int, str]:
-        start = self._starts[number]
-        end = self._starts[number + 1] if number + 1 < len(self._starts) else len(self.text)
-        return start, self.text[start:end].rstrip("\r\n")
+def recognise(reader: Reader) -> Source | None:
+    """The first source command, and repositories."""
+    fields: dict[str, Any] = {}
+    for kind, (name, rows) in _KINDS.items():
+        for root in reader.find("setup", name, ""):
+            if "kind" in fields:
+                continue
+            fields["kind"] = kind
+            _take(reader, root, rows, ("source",), fields)
+            if not root.children:
+                reader.take_block(root, "source", "kind")
+            reader.places.setdefault(("source", "kind"), root.place)
+    repositories: list[Repository] = []
+    for root in reader.find("setup", "repo", ""):
+        if not text_of(root.child("--name")):
+            continue
+        found: dict[str, Any] = {}
+        path = ("source", "repository", len(repositories))
+        reader.places[path] = root.place
+        _take(reader, root, _REPOSITORY, path, found)
+        if on(root, "--install"):
+            found["keep"] = True
+            reader.take(root.child("--install"), *path, "keep")
+        repositories.append(Repository(**found))
+    made = Source(**fields, repository=tuple(repositories))
+    return made if made != Source() else None
 
-    def _read(self) -> None:
-        number = 0
-        while number < len(self._starts):
-            start, line = self._line(number)
-            bare = line.strip()
-            header = _HEADER.match(bare)
-            if not bare or bare.startswith("#"):
-                number += 1
-            elif header and header[1] in SECTIONS:
-                number = self._section(number, header[1])
-            elif header and header[1] == "end":
-                self.faults.append(Fault(start, "%end closes nothing", "take it out, or add the section's header"))
-                number += 1
-            else:
-                number = self._command(number)
 
-    def _command(self, number: int) -> int:
-        start, line = self._line(number)
-        whole, last = line, number
-        while whole.endswith("\\") and not whole.lstrip().startswith("#") and last + 1 < len(self._starts):
-            last += 1
-            at, more = self._line(last)
-            whole = self.text[start : at + len(more)]
-        flat = re.sub(r"\\\r?\n", lambda match: " " * len(match[0]), whole)
-        self._statement(flat, start)
-        return last + 1
-
-    def _statement(self, line: str, start: int) -> Token | None:
-        try:
-            tokens = [Token(one.text, one.start + start, one.end + start) for one in split(line)]
-        except QuoteError as error:
-            hint = "close the quote, or put a backslash before it"
-            self.faults.append(Fault(start + error.at, str(error), hint))
-            return None
-        first, *rest = tokens
-        end = tokens[-1].end
-        self.statements.append(Statement(first.text, tuple(rest), first.start, end))
-        return first
-
-    def _section(self, number: int, name: str) -> int:
-        start, line = self._line(number)
-        if self._statement(line, start) is None:
-            self.statements.append(Statement(f"%{name}", (), start, start + len(line)))
-        head = self.statements.pop()
-        last = number + 1
-        closed = False
-        while last < len(self._starts):
-            _, inner = self._line(last)
-            match = _HEADER.match(inner.strip())
-            if match and match[1] == "end":
-                closed = True
-                break
-            if match and match[1] in SECTIONS and inner.startswith("%"):
-                break
-            last += 1
-        from_ = self._starts[number + 1] if number + 1 < len(self._starts) else len(self.text)
-        to = self._starts[last] if last < len(self._starts) else len(self.text)
-        body = self.text[from_:to]
-        self.statements.append(Statement(f"%{name}", head.tokens, head.start, head.end, body, from_, closed))
-        return last + 1 if closed else last
+def _take(reader: Reader, root: Seat, rows: Any, path: tuple[str | int, ...], fields: dict[str, Any]) -> None:
+    for field, setting in rows:
+        text = text_of(root.child(setting))
+        if text is not None:
+            fields[field] = text
+            reader.take(root.child(setting), *path, field)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.setting import Component, Setting
 from fairledger.families.kickstart.read import entry_of, entry_text
-from fairledger.families.kickstart.source import SECTIONS
+from fairledger.families.kickstart.statements import SECTIONS
 from fairledger.families.kickstart.tokens import QuoteError, quote, split
 from fairledger.model.errors import ContentError
 from fairledger.model.finding import Finding, finding_at

@@ -47,7 +47,8 @@ def canonical(value: Account, words: Words) -> Account | None:  # noqa: ARG001
         if made_here and sign_in.password == own:
             sign_in = replace(sign_in, password=None)
     admin = value.administrator if value.administrator != Administrator() else None
-    made = Account(local=value.local, administrator=admin, sign_in=sign_in)
+    local = tuple(replace(one, id=None, group_id=None, shell=None, home=None, ssh_keys=()) for one in value.local)
+    made = Account(local=local, administrator=admin, sign_in=sign_in)
     return made if made != Account() else None
 
 
@@ -75,6 +76,8 @@ def _translate_local(account: LocalAccount, path: tuple[str | int, ...], words: 
         text = getattr(account, field)
         if text is not None:
             item.put(setting, text, words.origin(*path, field))
+    why = "setup has no setting for it"
+    words.leave_out(path, account, ("id", "group_id", "shell", "home", "ssh_keys"), why)
     if account.groups:
         item.put("Group", join(account.groups, ";"), words.origin(*path, "groups"))
     if account.password is not None:

@@ -34,7 +34,7 @@ def canonical(value: tuple[Disk, ...], words: Words) -> tuple[Disk, ...] | None:
         return (Disk(fate="ask"),)
     disks = []
     taken = False
-    for disk in value:
+    for disk in _distinct(value):
         if taken and not _arranged(disk) and _only_installed_to(replace(disk, partition=())):
             continue
         made = _canonical_disk(disk, words.facts.disk_mib, taken=taken)
@@ -43,6 +43,14 @@ def canonical(value: tuple[Disk, ...], words: Words) -> tuple[Disk, ...] | None:
     if any(disk.install_to == "any" for disk in disks):  # said once, for the whole machine
         disks = [replace(disk, install_to="any" if at == 0 else None) for at, disk in enumerate(disks)]
     return tuple(sorted(disks, key=_only_installed_to)) or None
+
+
+def _distinct(value: tuple[Disk, ...]) -> tuple[Disk, ...]:
+    """The disks, each number once."""
+    seen: dict[object, Disk] = {}
+    for disk in value:
+        seen.setdefault(_which(disk), disk)
+    return tuple(seen.values())
 
 
 def _only_installed_to(disk: Disk) -> bool:
@@ -63,9 +71,8 @@ def _canonical_disk(disk: Disk, disk_mib: int | None, *, taken: bool) -> Disk:
         at = numbers.index(install)
         if parts[at].role in ("data", "boot"):
             parts[at], install = replace(parts[at], role="system"), None
-    which = disk.which
     return Disk(
-        which=which,
+        which=_which(disk),
         fate=disk.fate,
         table=_table(tuple(parts)),
         partition=tuple(parts),
@@ -94,13 +101,24 @@ def _canonical_part(part: Partition, disk_mib: int | None, *, second: bool) -> P
         role=role,
         size=_mib(part.size, disk_mib) if part.made else None,
         grow=part.grow,
-        format=part.format or (_FORMATS.get(role, "ntfs") if part.made else None),
+        format=_form(part, role),
         label=part.label,
         letter=part.letter,
         active=part.active or role == "boot",
         number=None if part.made else part.number,
         made=part.made,
     )
+
+
+def _which(disk: Disk) -> int | Template:
+    """The number of the disk; names mean nothing to setup."""
+    return disk.which if isinstance(disk.which, int | Template) else 0
+
+
+def _form(part: Partition, role: str) -> Any:
+    """The file system: what is said if setup knows it, else what the role usually has."""
+    known = part.format if part.format in ("ntfs", "fat32") else None
+    return known or (_FORMATS.get(role, "ntfs") if part.made else None)
 
 
 def _mib(size: Any, disk_mib: int | None) -> Any:
@@ -147,7 +165,11 @@ def translate(value: tuple[Disk, ...], words: Words) -> None:
             )
         return
     chosen = None
+    once = _distinct(value)
     for at, disk in enumerate(value):
+        if not any(disk is one for one in once):
+            words.field_error(("disk", at), "two disks have the same number", "give each its own number")
+            continue
         _translate_disk(disk, at, words)
         target = _target(tuple(part for _, part in _arranged(disk)))
         systems = sum(part.role == "system" for part in disk.partition)
@@ -168,7 +190,13 @@ def _translate_disk(disk: Disk, at: int, words: Words) -> None:
     if not parts and _only_installed_to(replace(disk, partition=())):
         return
     item = words.out.block("windowsPE", SETUP, origin).add(f"{_CONFIG}/Disk", origin)
-    item.put("DiskID", _said(disk.which), words.origin("disk", at, "which"))
+    if isinstance(disk.which, str):
+        why = "setup knows disks by their numbers"
+        words.cannot(("disk", at, "which"), f"the disk {disk.which}", why, "write its number, usually 0")
+    if disk.plan is not None:
+        why = "setup has no plan of its own for a wiped disk"
+        words.cannot(("disk", at, "plan"), "disk.plan", why, "write the partitions, or take a shipped disk profile")
+    item.put("DiskID", _said(_which(disk)), words.origin("disk", at, "which"))
     item.put("WillWipeDisk", "true" if disk.fate == "wipe" else "false", words.origin("disk", at, "fate"))
     for (place, part), number in zip(rows, _numbers(parts), strict=True):
         _translate_part(part, number, ("disk", at, "partition", place), item, words)
@@ -180,7 +208,7 @@ def _translate_install(disk: Disk, at: int, target: int | None, words: Words) ->
     if target is None and disk.install_to == "any":
         block.put(f"{_IMAGE}/InstallToAvailablePartition", "true", words.origin("disk", at, "install_to"))
         return
-    block.put(f"{_IMAGE}/InstallTo/DiskID", _said(disk.which), origin)
+    block.put(f"{_IMAGE}/InstallTo/DiskID", _said(_which(disk)), origin)
     block.put(f"{_IMAGE}/InstallTo/PartitionID", _said(disk.install_to if target is None else target), origin)
 
 
@@ -195,10 +223,22 @@ def _tell_left_out(disk: Disk, at: int, kept: set[int], words: Words) -> None:
             words.field_error(path, "a partition that is not made needs a number of its own", hint)
 
 
+def _tell_foreign(part: Partition, path: tuple[str | int, ...], words: Words) -> None:
+    for field in _NOT_HERE:
+        if getattr(part, field):
+            words.cannot((*path, field), f"{field} of a partition", "setup has nothing of the kind", "leave it out")
+    if part.format not in (None, "ntfs", "fat32"):
+        words.cannot((*path, "format"), f"the format {part.format}", "it makes NTFS and FAT32", "use ntfs")
+
+
+_NOT_HERE = ("mount", "options", "member", "name", "encrypted", "passphrase", "by_memory", "max_size")
+
+
 def _translate_part(
     part: Partition, number: int | None, path: tuple[str | int, ...], item: Branch, words: Words
 ) -> None:
     origin = words.origin(*path)
+    _tell_foreign(part, path, words)
 
     def of(field: str) -> Origin:
         return words.origin(*path, field)
@@ -239,7 +279,7 @@ def _translate_part(
 
 
 def _changes(part: Partition, item: Branch, words: Words, of: Any) -> list[tuple[str, Text, Origin]]:
-    form = part.format or (_FORMATS.get(part.role, "ntfs") if part.made else None)
+    form = _form(part, part.role)
     out: list[tuple[str, Text, Origin]] = []
     if form:
         out.append(("Format", form.upper(), of("format")))

@@ -74,6 +74,8 @@ def translate(value: Locale, words: Words) -> None:
     if value.time_zone is not None:
         origin = words.origin("locale", "time_zone")
         words.out.block("specialize", SHELL, origin).put("TimeZone", _windows(value.time_zone), origin)
+    why = "setup has no setting for it"
+    words.leave_out(("locale",), value, ("languages", "encoding", "console_keyboard", "utc_clock"), why)
     if value.region is not None:
         _translate_region(value.region, words)
 

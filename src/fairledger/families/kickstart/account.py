@@ -1,0 +1,167 @@
+"""Root, accounts and their keys in the words of kickstart."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from msgspec.structs import replace
+
+from fairledger.catalog.seats import Seat
+from fairledger.families.interface import Reader, Words
+from fairledger.families.kickstart.fields import number_of, on, secret_of, text_of
+from fairledger.families.kickstart.lines import command, has
+from fairledger.model.places import Origin
+from fairledger.model.sheet import Branch
+from fairledger.model.values import SecretRef, Text, join, split
+from fairledger.profiles.account import Account, Administrator, LocalAccount
+
+GROUPS = {"Administrators": "wheel", "Users": ""}
+"""Well-known groups and what they are here; an empty name means that every account has that anyway."""
+
+_TEXTS = (("name", "--name"), ("display_name", "--gecos"), ("shell", "--shell"), ("home", "--homedir"))
+_NUMBERS = (("id", "--uid"), ("group_id", "--gid"))
+
+
+def canonical(value: Account, words: Words) -> Account | None:
+    """Root always, accounts where the line makes any."""
+    local = tuple(_canonical_local(one) for one in value.local) if has(words, "user") else ()
+    root = value.administrator
+    if root is not None:
+        locked = root.enabled is False and has(words, "rootpw", "--lock")
+        root = Administrator(enabled=False if locked else None, password=root.password)
+    made = Account(local=local, administrator=root if root != Administrator() else None)
+    return made if made != Account() else None
+
+
+def _canonical_local(one: LocalAccount) -> LocalAccount:
+    groups = tuple(_group(group) for group in one.groups)
+    named = tuple(_portable(group) for group in groups if group != "")
+    return replace(one, groups=named, description=None, password_expires=None, expires=None)
+
+
+def _group(name: Text) -> Text:
+    return GROUPS.get(name, name) if isinstance(name, str) else name
+
+
+def _portable(name: Text) -> Text:
+    return next((known for known, here in GROUPS.items() if here == name and here), name)
+
+
+def translate(value: Account, words: Words) -> None:
+    """Passwords are written as hashes."""
+    if value.administrator is not None:
+        _translate_root(value.administrator, words)
+    why = "its installer has nothing of the kind"
+    words.leave_out(("account",), value, ("sign_in",), why)
+    for at, one in enumerate(value.local):
+        if has(words, "user"):
+            _translate_local(one, ("account", "local", at), words)
+        else:
+            told = f"the account {one.name}"
+            words.cannot(("account", "local", at), told, why, "make it with a command", "warning")
+
+
+def _translate_root(root: Administrator, words: Words) -> None:
+    locked = root.enabled is False and has(words, "rootpw", "--lock")
+    if root.enabled is False and not locked:
+        path = ("account", "administrator", "enabled")
+        words.cannot(path, "root without a password", "its installer wants one", "give root a password", "warning")
+    if root.password is None and not locked:
+        return
+    line = words.out.block("setup", "rootpw", words.origin("account", "administrator"))
+    if locked:
+        line.put("--lock", "true", words.origin("account", "administrator", "enabled"))
+    if root.password is not None:
+        _put_password(line, "password", root.password, words.origin("account", "administrator", "password"))
+
+
+def _translate_local(one: LocalAccount, path: tuple[str | int, ...], words: Words) -> None:
+    words.leave_out(path, one, ("description", "password_expires", "expires"), "the user command has no option for it")
+    line = command(words, "user", words.origin(*path))
+    for field, setting in _TEXTS:
+        if getattr(one, field) is not None:
+            line.put(setting, getattr(one, field), words.origin(*path, field))
+    groups = tuple(group for group in map(_group, one.groups) if group != "")
+    if groups:
+        line.put("--groups", join(groups, ","), words.origin(*path, "groups"))
+    for field, setting in _NUMBERS:
+        number = getattr(one, field)
+        if number is not None:
+            line.put(setting, str(number) if isinstance(number, int) else number, words.origin(*path, field))
+    if one.password is not None:
+        _put_password(line, "--password", one.password, words.origin(*path, "password"))
+    for at, key in enumerate(one.ssh_keys):
+        origin = words.origin(*path, "ssh_keys", at)
+        opener = command(words, "sshkey", origin)
+        opener.put("--username", one.name, origin)
+        opener.put("key", key, origin)
+
+
+def _put_password(line: Branch, setting: str, secret: SecretRef, origin: Origin) -> None:
+    line.put("--iscrypted", "true", origin)
+    line.put(setting, secret, origin)
+
+
+def recognise(reader: Reader) -> Account | None:
+    """Root, accounts, and the keys that belong to them."""
+    root: dict[str, Any] = {}
+    for seat in reader.find("setup", "rootpw", ""):
+        secret = secret_of(seat, "password")
+        if secret is not None:
+            root["password"] = secret
+            _take_password(reader, seat, "password", ("account", "administrator", "password"))
+        if on(seat, "--lock"):
+            root["enabled"] = False
+            reader.take(seat.child("--lock"), "account", "administrator", "enabled")
+    local: list[dict[str, Any]] = []
+    for seat in reader.find("setup", "user", ""):
+        if text_of(seat.child("--name")):
+            local.append(_recognise_local(reader, seat, len(local)))
+    for seat in reader.find("setup", "sshkey", ""):
+        _recognise_key(reader, seat, local)
+    made = Account(
+        local=tuple(LocalAccount(**one) for one in local), administrator=Administrator(**root) if root else None
+    )
+    return made if made != Account() else None
+
+
+def _recognise_local(reader: Reader, root: Seat, at: int) -> dict[str, Any]:
+    path = ("account", "local", at)
+    reader.places[path] = root.place
+    fields: dict[str, Any] = {}
+    for field, setting in _TEXTS:
+        text = text_of(root.child(setting))
+        if text is not None:
+            fields[field] = text
+            reader.take(root.child(setting), *path, field)
+    groups = text_of(root.child("--groups"))
+    if groups:
+        fields["groups"] = tuple(_portable(group) for group in split(groups, ","))
+        reader.take(root.child("--groups"), *path, "groups")
+    for field, setting in _NUMBERS:
+        number = number_of(root.child(setting))
+        if number is not None:
+            fields[field] = number
+            reader.take(root.child(setting), *path, field)
+    secret = secret_of(root, "--password")
+    if secret is not None:
+        fields["password"] = secret
+        _take_password(reader, root, "--password", (*path, "password"))
+    return fields
+
+
+def _recognise_key(reader: Reader, root: Seat, local: list[dict[str, Any]]) -> None:
+    name, key = text_of(root.child("--username")), text_of(root.child("key"))
+    at = next((at for at, one in enumerate(local) if one["name"] == name), None)
+    if at is None or not key:
+        return
+    keys = local[at].get("ssh_keys", ())
+    local[at]["ssh_keys"] = (*keys, key)
+    reader.take(root.child("--username"))
+    reader.take(root.child("key"), "account", "local", at, "ssh_keys", len(keys))
+
+
+def _take_password(reader: Reader, root: Seat, setting: str, path: tuple[str | int, ...]) -> None:
+    reader.take(root.child(setting), *path)
+    for flag in ("--iscrypted", "--plaintext"):
+        reader.take(root.child(flag))

@@ -1,0 +1,96 @@
+"""Scripts at named moments in the words of kickstart."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fairledger.families.interface import Reader, Words
+from fairledger.families.kickstart.fields import on, text_of
+from fairledger.families.kickstart.lines import has
+from fairledger.model.values import Template, parse_text
+from fairledger.profiles.command import Command
+
+MOMENTS = {"before": "pre", "disks-ready": "pre-install", "end": "post", "error": "onerror", "first-start": "firstboot"}
+"""Moments, and the sections that stand for them."""
+
+
+def canonical(value: tuple[Command, ...], words: Words) -> tuple[Command, ...] | None:
+    """Without names; in the order of the sections."""
+    kept = [_canonical_one(one, words) for one in value if has(words, f"%{MOMENTS[one.when]}")]
+    order = list(MOMENTS.values())
+    return tuple(sorted(kept, key=lambda one: order.index(MOMENTS[one.when]))) or None
+
+
+def _canonical_one(one: Command, words: Words) -> Command:
+    section = f"%{MOMENTS[one.when]}"
+    filled = one.fill and isinstance(parse_text(one.body), Template)
+    body = one.body if filled or not one.fill else str(parse_text(one.body))
+    return Command(
+        when=one.when,
+        body=body,
+        interpreter=one.interpreter,
+        outside=one.outside and has(words, section, "--nochroot"),
+        log=one.log if has(words, section, "--log") else None,
+        stop_on_error=one.stop_on_error and has(words, section, "--erroronfail"),
+        fill=filled,
+    )
+
+
+def translate(value: tuple[Command, ...], words: Words) -> None:
+    """A section for every script."""
+    for at, one in enumerate(value):
+        path = ("command", at)
+        section = MOMENTS[one.when]
+        name = f"%{section}"
+        if not has(words, name):
+            why = "its installer has no such moment"
+            words.cannot((*path, "when"), f"a command at the moment {one.when}", why, "choose another moment")
+            continue
+        origin = words.origin(*path)
+        block = words.out.block(section, name, origin, again=True)
+        rows: tuple[tuple[str, str, Any], ...] = (
+            ("interpreter", "--interpreter", one.interpreter),
+            ("outside", "--nochroot", "true" if one.outside else None),
+            ("log", "--log", one.log),
+            ("stop_on_error", "--erroronfail", "true" if one.stop_on_error else None),
+        )
+        for field, setting, said in rows:
+            if said is not None and has(words, name, setting):
+                block.put(setting, said, words.origin(*path, field))
+            elif said is not None:
+                words.leave_out(path, one, (field,), "this section has no option for it")
+        block.put("body", parse_text(one.body) if one.fill else one.body, words.origin(*path, "body"))
+
+
+def recognise(reader: Reader) -> tuple[Command, ...] | None:
+    """Every script."""
+    found: list[Command] = []
+    for when, section in MOMENTS.items():
+        for root in reader.find(section, f"%{section}", ""):
+            path = ("command", len(found))
+            reader.places[path] = root.place
+            body = root.child("body")
+            value = body.value if body is not None else ""
+            interpreter, log = root.child("--interpreter"), root.child("--log")
+            for setting, field in (
+                ("--interpreter", "interpreter"),
+                ("--log", "log"),
+                ("--nochroot", "outside"),
+                ("--erroronfail", "stop_on_error"),
+                ("body", "body"),
+            ):
+                reader.take(root.child(setting), *path, field)
+            if not root.children:
+                reader.take_block(root)
+            found.append(
+                Command(
+                    when=when,  # type: ignore[arg-type]
+                    body=str(value or ""),
+                    interpreter=text_of(interpreter),
+                    outside=on(root, "--nochroot"),
+                    log=text_of(log),
+                    stop_on_error=on(root, "--erroronfail"),
+                    fill=isinstance(value, Template),
+                )
+            )
+    return tuple(found) or None

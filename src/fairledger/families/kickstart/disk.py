@@ -1,0 +1,248 @@
+"""Disks in the words of kickstart: which are used, what is cleared, partitions, or the installer's own plan."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from msgspec.structs import replace
+
+from fairledger.catalog.seats import Seat
+from fairledger.families.interface import Reader, Words
+from fairledger.families.kickstart import hypervisor
+from fairledger.families.kickstart.fields import on, secret_of, text_of
+from fairledger.families.kickstart.lines import command, has
+from fairledger.families.kickstart.partitions import canonical_part, complain, place_of, put_part, recognise_part
+from fairledger.model.values import Template, Text, join, split
+from fairledger.profiles.disk import Disk, Partition, Plan
+
+_SCHEMES = {"groups": "lvm", "plain": "plain", "thin": "thinp", "btrfs": "btrfs"}
+_TABLES = {"gpt": "gpt", "mbr": "msdos"}
+
+
+def _linux(words: Words) -> bool:
+    return has(words, "ignoredisk")
+
+
+def _named(value: tuple[Disk, ...]) -> list[tuple[int, Disk]]:
+    """The disks that can be told, with their places: those with names, else just the first one."""
+    rows = [(at, disk) for at, disk in enumerate(value) if isinstance(disk.which, str | Template)]
+    return rows or [(0, value[0])]
+
+
+def canonical(value: tuple[Disk, ...], words: Words) -> tuple[Disk, ...] | None:
+    """What the commands can hold."""
+    if not _linux(words):
+        return hypervisor.canonical(value, words)
+    if any(disk.fate == "ask" for disk in value):
+        return None
+    rows = _named(value)
+    plan = next((disk.plan for _, disk in rows if disk.plan is not None), None)
+    table = next((disk.table for _, disk in rows if disk.table and disk.fate == "wipe"), None)
+    table = table if has(words, "clearpart", "--disklabel") else None
+    made = []
+    for at, (_, disk) in enumerate(rows):
+        parts = () if plan else tuple(part for _, part in _parts(disk, words))
+        made.append(
+            Disk(
+                which=disk.which if isinstance(disk.which, str | Template) else None,
+                fate=disk.fate,
+                table=table if disk.fate == "wipe" else None,
+                partition=parts,
+                plan=_canonical_plan(plan) if plan is not None and at == 0 else None,
+            )
+        )
+    return tuple(made)
+
+
+def _canonical_plan(plan: Plan) -> Plan:
+    form = plan.format if plan.format not in ("ntfs", "fat32", "swap") else None
+    return Plan(
+        scheme=plan.scheme,
+        home=False if plan.home is False else None,
+        swap=False if plan.swap is False else None,
+        format=form,
+        encrypted=plan.encrypted,
+        passphrase=plan.passphrase if plan.encrypted else None,
+    )
+
+
+def _parts(disk: Disk, words: Words) -> list[tuple[int, Partition]]:
+    made = []
+    for place, part in enumerate(disk.partition):
+        known = canonical_part(part, words.facts.disk_mib, named=False, percent=False)
+        if known is not None:
+            made.append((place, known))
+    return made
+
+
+def translate(value: tuple[Disk, ...], words: Words) -> None:
+    """Which disks are used, what is cleared, and the partitions in their order."""
+    if not _linux(words):
+        hypervisor.translate(value, words)
+        return
+    if any(disk.fate == "ask" for disk in value):
+        return  # without any of these commands the installer asks
+    rows = _named(value)
+    for at, disk in enumerate(value):
+        if isinstance(disk.which, int) or (disk.which is None and len(value) > 1):
+            told = f"disk {disk.which}" if disk.which is not None else "a disk without a name beside others"
+            why = "its installer knows disks by their names"
+            words.cannot(("disk", at, "which"), told, why, 'write a name such as which = "sda"')
+    names = tuple(disk.which for _, disk in rows if isinstance(disk.which, str | Template))
+    origin = words.origin("disk", rows[0][0])
+    if names:
+        words.out.block("setup", "ignoredisk", origin).put("--only-use", join(names, ","), origin)
+    _translate_clearing(rows, words)
+    plan = next(((at, disk.plan) for at, disk in rows if disk.plan is not None), None)
+    if plan is not None and plan[1] is not None:
+        _translate_plan(plan[1], ("disk", plan[0], "plan"), words)
+    for at, disk in rows:
+        if plan is not None and disk.partition:
+            why = "the installer's plan and partitions of one's own exclude each other"
+            words.cannot(("disk", at, "partition"), "partitions beside a plan", why, "take one of them out")
+        elif plan is None:
+            _translate_parts(disk, at, words)
+
+
+def _translate_clearing(rows: list[tuple[int, Disk]], words: Words) -> None:
+    wiped = [(at, disk) for at, disk in rows if disk.fate == "wipe"]
+    if not wiped:
+        origin = words.origin("disk", rows[0][0], "fate")
+        words.out.block("setup", "clearpart", origin).put("--none", "true", origin)
+        return
+    origin = words.origin("disk", wiped[0][0], "fate")
+    words.out.block("setup", "zerombr", origin)
+    line = words.out.block("setup", "clearpart", origin)
+    line.put("--all", "true", origin)
+    line.put("--initlabel", "true", origin)
+    names = tuple(disk.which for _, disk in wiped if isinstance(disk.which, str | Template))
+    if names:
+        line.put("--drives", join(names, ","), origin)
+    table = next(((at, disk.table) for at, disk in wiped if disk.table), None)
+    if table is not None and table[1] is not None and has(words, "clearpart", "--disklabel"):
+        line.put("--disklabel", _TABLES[table[1]], words.origin("disk", table[0], "table"))
+
+
+def _translate_plan(plan: Plan, path: tuple[str | int, ...], words: Words) -> None:
+    known = _canonical_plan(plan)
+    line = words.out.block("setup", "autopart", words.origin(*path))
+    rows: tuple[tuple[str, str, Any], ...] = (
+        ("scheme", "--type", _SCHEMES[known.scheme] if known.scheme else None),
+        ("home", "--nohome", "true" if known.home is False else None),
+        ("swap", "--noswap", "true" if known.swap is False else None),
+        ("format", "--fstype", known.format),
+        ("encrypted", "--encrypted", "true" if known.encrypted else None),
+        ("passphrase", "--passphrase", known.passphrase),
+    )
+    for field, setting, said in rows:
+        if said is not None:
+            line.put(setting, said, words.origin(*path, field))
+
+
+def _translate_parts(disk: Disk, at: int, words: Words) -> None:
+    kept = dict(_parts(disk, words))
+    for place, part in enumerate(disk.partition):
+        path = ("disk", at, "partition", place)
+        if complain(part, path, words):
+            continue
+        known = kept[place]
+        line = command(words, "part", words.origin(*path))
+        line.put("mountpoint", place_of(known) or "", words.origin(*path, "mount"))
+        put_part(line, known, path, words)
+        if isinstance(disk.which, str | Template):
+            line.put("--ondisk", disk.which, words.origin("disk", at, "which"))
+
+
+def recognise(reader: Reader) -> tuple[Disk, ...] | None:
+    """Disks by name, in the order in which the file first names them."""
+    if reader.catalog.component("ignoredisk") is None:
+        return hypervisor.recognise(reader)
+    used = reader.first("setup", "ignoredisk", "--only-use")
+    clear = next(iter(reader.find("setup", "clearpart", "")), None)
+    parts = [root for root in reader.find("setup", "part", "") if root.child("--onpart") is None]
+    auto = next(iter(reader.find("setup", "autopart", "")), None)
+    if used is None and clear is None and not parts and auto is None:
+        return None
+    cleared = clear.child("--drives") if clear is not None else None
+    names: dict[Text | None, None] = dict.fromkeys(split(text_of(used) or "", ","))
+    names.update(dict.fromkeys(split(text_of(cleared) or "", ",")))
+    names.update(dict.fromkeys(text_of(_disk_of(root)) for root in parts if _disk_of(root)))
+    if not names or any(_disk_of(root) is None for root in parts):
+        names = names or {None: None}
+    reader.take(used, "disk", 0, "which")
+    wiped = _recognise_clearing(reader, clear, cleared)
+    disks = []
+    for at, name in enumerate(names):
+        nameless = at == 0
+        own = [root for root in parts if text_of(_disk_of(root)) == name or (_disk_of(root) is None and nameless)]
+        disks.append(_recognise_disk(reader, name, at, own, wiped))
+    if clear is not None:
+        reader.places.setdefault(("disk", 0), clear.place)
+    table = clear.child("--disklabel") if clear is not None else None
+    told = next((name for name, word in _TABLES.items() if table is not None and word == table.text), None)
+    if told is not None:
+        reader.take(table, "disk", 0, "table")
+        disks = [replace(disk, table=told) if disk.fate == "wipe" else disk for disk in disks]
+    if auto is not None:
+        disks[0] = replace(disks[0], plan=_recognise_plan(reader, auto))
+    return tuple(disks)
+
+
+def _disk_of(root: Seat) -> Seat | None:
+    return root.child("--ondisk") or root.child("--ondrive")
+
+
+def _recognise_clearing(reader: Reader, clear: Seat | None, cleared: Seat | None) -> tuple[Text, ...] | bool:
+    """The names of the disks that are wiped; true for all, false for none."""
+    for root in reader.find("setup", "zerombr", ""):
+        reader.take_block(root)
+    if clear is None:
+        return False
+    if not on(clear, "--all"):
+        reader.take(clear.child("--none") if on(clear, "--none") else None, "disk", 0, "fate")
+        return False
+    reader.take(clear.child("--all"), "disk", 0, "fate")
+    reader.take(clear.child("--initlabel"))
+    reader.take(cleared)
+    return split(text_of(cleared) or "", ",") or True
+
+
+def _recognise_disk(
+    reader: Reader,
+    name: Text | None,
+    at: int,
+    own: list[Seat],
+    wiped: tuple[Text, ...] | bool,  # noqa: FBT001
+) -> Disk:
+    parts = []
+    for place, root in enumerate(own):
+        parts.append(recognise_part(reader, root, ("disk", at, "partition", place), named=False))
+        reader.take(_disk_of(root))
+    wipe = wiped if isinstance(wiped, bool) else name in wiped
+    return Disk(which=name, fate="wipe" if wipe else "keep", partition=tuple(parts))
+
+
+def _recognise_plan(reader: Reader, auto: Seat) -> Plan:
+    path = ("disk", 0, "plan")
+    reader.places[path] = auto.place
+    reader.take_block(auto)
+    fields: dict[str, Any] = {}
+    scheme = next((name for name, word in _SCHEMES.items() if text_of(auto.child("--type")) == word), None)
+    if scheme is not None:
+        fields["scheme"] = scheme
+        reader.take(auto.child("--type"), *path, "scheme")
+    for flag, field in (("--nohome", "home"), ("--noswap", "swap")):
+        if on(auto, flag):
+            fields[field] = False
+            reader.take(auto.child(flag), *path, field)
+    form = text_of(auto.child("--fstype"))
+    if form in ("xfs", "ext4", "ext3", "ext2", "btrfs"):
+        fields["format"] = form
+        reader.take(auto.child("--fstype"), *path, "format")
+    if on(auto, "--encrypted"):
+        fields["encrypted"] = True
+        reader.take(auto.child("--encrypted"), *path, "encrypted")
+        if secret_of(auto, "--passphrase") is not None:
+            fields["passphrase"] = secret_of(auto, "--passphrase")
+            reader.take(auto.child("--passphrase"), *path, "passphrase")
+    return Plan(**fields)

@@ -1,0 +1,38 @@
+"""Reading typed fields off seats."""
+
+from __future__ import annotations
+
+from fairledger.catalog.seats import Seat
+from fairledger.model.values import SecretRef, SecretSource, Template, Text
+
+
+def text_of(seat: Seat | None) -> Text | None:
+    """Text, with placeholders if it has any."""
+    value = seat.value if seat else None
+    return None if value is None or isinstance(value, SecretRef) else value
+
+
+def number_of(seat: Seat | None) -> int | Template | None:
+    """A whole number of zero or more, or a placeholder for one."""
+    value = text_of(seat)
+    if isinstance(value, str):
+        return int(value) if value.isascii() and value.isdecimal() and len(value) < 10 else None
+    return value
+
+
+def on(root: Seat, name: str) -> bool:
+    """Whether a flag stands on a line."""
+    seat = root.child(name)
+    return seat is not None and seat.text == "true"
+
+
+def secret_of(root: Seat, name: str) -> SecretRef | None:
+    """A password of a line: its reference, or what stands there, with its form."""
+    seat = root.child(name)
+    if seat is None or seat.value in (None, ""):
+        return None
+    if isinstance(seat.value, SecretRef):
+        return seat.value
+    form = "hash" if on(root, "--iscrypted") else "plain"
+    value = seat.value
+    return SecretRef((SecretSource("value", value),), form) if value else None

@@ -1,0 +1,34 @@
+"""The machine's name in the words of kickstart."""
+
+from __future__ import annotations
+
+from fairledger.families.interface import Reader, Words
+from fairledger.families.kickstart.fields import text_of
+from fairledger.profiles.identity import Identity
+
+
+def canonical(value: Identity, words: Words) -> Identity | None:  # noqa: ARG001
+    """A fixed name; the rest has no command."""
+    return Identity(name=value.name) if value.name is not None and value.naming != "random" else None
+
+
+def translate(value: Identity, words: Words) -> None:
+    """The name stands on a network line (of its own where lines may repeat)."""
+    words.leave_out(("identity",), value, ("owner", "organisation"), "its installer has nothing of the kind")
+    if value.naming == "random":
+        why = "its installer makes no names up"
+        words.cannot(
+            ("identity", "naming"), "a random machine name", why, "give a name, such as lmr-${number}", "warning"
+        )
+    elif value.name is not None:
+        origin = words.origin("identity", "name")
+        words.out.block("setup", "network", origin).put("--hostname", value.name, origin)
+
+
+def recognise(reader: Reader) -> Identity | None:
+    """The last network line that has a name counts."""
+    seats = [seat for seat in reader.find("setup", "network", "--hostname") if text_of(seat)]
+    if not seats:
+        return None
+    reader.take(seats[-1], "identity", "name")
+    return Identity(name=text_of(seats[-1]))

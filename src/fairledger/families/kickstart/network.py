@@ -1,0 +1,229 @@
+"""Interfaces and time sources in the words of kickstart."""
+
+from __future__ import annotations
+
+from ipaddress import AddressValueError, IPv4Interface, NetmaskValueError
+from typing import Any
+
+from fairledger.catalog.seats import Seat
+from fairledger.families.interface import Reader, Words
+from fairledger.families.kickstart.fields import number_of, on, text_of
+from fairledger.families.kickstart.lines import command, has
+from fairledger.model.sheet import Branch
+from fairledger.model.values import Template, Text, concat, join, split
+from fairledger.profiles.network import Interface, Network
+
+_TEXTS = (("gateway", "--gateway"), ("ipv6_gateway", "--ipv6gateway"), ("bond_options", "--bondopts"))
+_NUMBERS = (("mtu", "--mtu"), ("vlan", "--vlanid"))
+_LISTS = (("name_servers", "--nameserver"), ("bond", "--bondslaves"), ("bridge", "--bridgeslaves"))
+_TELLING = ("--bootproto", "--ip", "--ipv6", "--noipv4", "--noipv6", "--onboot")
+_SETTINGS = (*_TELLING, *(setting for _, setting in (*_TEXTS, *_NUMBERS, *_LISTS)))
+_ONBOOT = {True: "yes", False: "no"}
+
+
+def canonical(value: Network, words: Words) -> Network | None:
+    """What the network command of the line can hold."""
+    many = _many(words)
+    interfaces = value.interface if many else value.interface[:1]
+    kept = tuple(one for one in (_canonical_interface(row, words) for row in interfaces) if one != Interface())
+    sources = value.time_sources if has(words, "timesource") or has(words, "timezone", "--ntpservers") else ()
+    if sources and not has(words, "timesource") and not _zone_said(words):
+        sources = ()
+    made = Network(interface=kept, time_sources=sources)
+    return made if made != Network() else None
+
+
+def _canonical_interface(one: Interface, words: Words) -> Interface:
+    fields: dict[str, Any] = {"name": one.name}
+    if one.method in ("dhcp", "static") or (one.method == "off" and has(words, "network", "--noipv4")):
+        fields["method"] = one.method
+    if one.address is not None and _split_address(one.address) is not None:
+        fields["address"] = _joined(_split_address(one.address))
+    for field, setting in (*_TEXTS, *_NUMBERS, *_LISTS):
+        if has(words, "network", setting):
+            fields[field] = getattr(one, field)
+    if has(words, "network", "--ipv6"):
+        fields["ipv6"] = one.ipv6
+    if has(words, "network", "--onboot"):
+        fields["start"] = one.start
+    return Interface(**fields)
+
+
+def _many(words: Words) -> bool:
+    known = words.catalog.component("network")
+    return bool(known and known.repeats)
+
+
+def _zone_said(words: Words) -> bool:
+    locale = words.intent.sections.get("locale")
+    return locale is not None and locale.time_zone is not None
+
+
+def translate(value: Network, words: Words) -> None:
+    """A network line for every interface; time sources by what the release has for them."""
+    for at, one in enumerate(value.interface):
+        if at and not _many(words):
+            why = "its installer sets up one interface"
+            words.cannot(("network", "interface", at), "a second interface", why, "set it up with a command", "warning")
+            break
+        _translate_interface(one, ("network", "interface", at), words)
+    if value.time_sources:
+        _translate_time(value.time_sources, words)
+
+
+def _translate_interface(one: Interface, path: tuple[str | int, ...], words: Words) -> None:
+    origin = words.origin(*path)
+    if _canonical_interface(one, words) == Interface():
+        words.leave_out(path, one, ("address",), "it is no address with its network, as in 192.0.2.30/24")
+        return
+    line = command(words, "network", origin)
+    if one.name:
+        line.put("--device", one.name, words.origin(*path, "name"))
+    if one.method in ("dhcp", "static"):
+        line.put("--bootproto", one.method, words.origin(*path, "method"))
+    elif one.method == "off":
+        _flag(line, "--noipv4", one, "method", path, words)
+    if one.address is not None:
+        parts = _split_address(one.address)
+        if parts is None:
+            hint = "write address and prefix length: 192.0.2.30/24"
+            words.field_error((*path, "address"), f"{one.address} is no address with its network", hint)
+        else:
+            line.put("--ip", parts[0], words.origin(*path, "address"))
+            line.put("--netmask", parts[1], words.origin(*path, "address"))
+    for field, setting in (*_TEXTS, *_NUMBERS, *_LISTS):
+        said = getattr(one, field)
+        if said in (None, ()):
+            continue
+        if not has(words, "network", setting):
+            words.leave_out(path, one, (field,), "its installer has nothing of the kind")
+            continue
+        text = join(said, ",") if isinstance(said, tuple) else str(said) if isinstance(said, int) else said
+        line.put(setting, text, words.origin(*path, field))
+    if one.ipv6 == "off":
+        _flag(line, "--noipv6", one, "ipv6", path, words)
+    elif one.ipv6 is not None and has(words, "network", "--ipv6"):
+        line.put("--ipv6", one.ipv6, words.origin(*path, "ipv6"))
+    if one.start is not None and has(words, "network", "--onboot"):
+        line.put("--onboot", _ONBOOT[one.start], words.origin(*path, "start"))
+
+
+def _flag(line: Branch, setting: str, one: Interface, field: str, path: tuple[str | int, ...], words: Words) -> None:
+    if has(words, "network", setting):
+        line.put(setting, "true", words.origin(*path, field))
+    else:
+        words.leave_out(path, one, (field,), "its installer has nothing of the kind")
+
+
+def _translate_time(sources: tuple[Text, ...], words: Words) -> None:
+    path = ("network", "time_sources")
+    if has(words, "timesource"):
+        for at, one in enumerate(sources):
+            origin = words.origin(*path, at)
+            command(words, "timesource", origin).put("--ntp-server", one, origin)
+    elif has(words, "timezone", "--ntpservers") and _zone_said(words):
+        origin = words.origin(*path)
+        words.out.block("setup", "timezone", origin).put("--ntpservers", join(sources, ","), origin)
+    else:
+        why = "its installer has no command for it here"
+        words.cannot(path, "network.time_sources", why, "set the time zone too, or write a command", "warning")
+
+
+def recognise(reader: Reader) -> Network | None:
+    """Lines with an interface, and time sources."""
+    interfaces: list[Interface] = []
+    for root in reader.find("setup", "network", ""):
+        name = text_of(root.child("--device")) or ""
+        if name or any(root.child(setting) for setting in _SETTINGS):
+            interfaces.append(_recognise_interface(reader, root, len(interfaces), name))
+    sources: list[Text] = []
+    for seat in reader.find("setup", "timesource", "--ntp-server"):
+        text = text_of(seat)
+        if text:
+            reader.take(seat, "network", "time_sources", len(sources))
+            sources.append(text)
+    servers = reader.first("setup", "timezone", "--ntpservers")
+    if not sources and text_of(servers):
+        sources = list(split(text_of(servers) or "", ","))
+        reader.take(servers, "network", "time_sources")
+    made = Network(interface=tuple(interfaces), time_sources=tuple(sources))
+    return made if made != Network() else None
+
+
+def _recognise_interface(reader: Reader, root: Seat, at: int, name: Text) -> Interface:
+    path = ("network", "interface", at)
+    reader.places[path] = root.place
+    reader.take(root.child("--device"), *path, "name")
+    fields: dict[str, Any] = {"name": name}
+    proto = root.child("--bootproto")
+    if proto is not None and proto.text in ("dhcp", "static"):
+        fields["method"] = proto.text
+        reader.take(proto, *path, "method")
+    for flag, field in (("--noipv4", "method"), ("--noipv6", "ipv6")):
+        if on(root, flag) and field not in fields:
+            fields[field] = "off"
+            reader.take(root.child(flag), *path, field)
+    address, mask = root.child("--ip"), root.child("--netmask")
+    joined = _joined((text_of(address), text_of(mask)))
+    if joined is not None:
+        fields["address"] = joined
+        reader.take(address, *path, "address")
+        reader.take(mask)
+    for field, setting in (*_TEXTS, *_LISTS):
+        text = text_of(root.child(setting))
+        if text:
+            fields[field] = split(text, ",") if (field, setting) in _LISTS else text
+            reader.take(root.child(setting), *path, field)
+    for field, setting in _NUMBERS:
+        number = number_of(root.child(setting))
+        if number is not None:
+            fields[field] = number
+            reader.take(root.child(setting), *path, field)
+    six = text_of(root.child("--ipv6"))
+    if six and "ipv6" not in fields:
+        fields["ipv6"] = six
+        reader.take(root.child("--ipv6"), *path, "ipv6")
+    start = root.child("--onboot")
+    told = {"yes": True, "on": True, "true": True, "no": False, "off": False, "false": False}
+    if start is not None and start.text in told:
+        fields["start"] = told[start.text or ""]
+        reader.take(start, *path, "start")
+    return Interface(**fields)
+
+
+def _split_address(address: Text) -> tuple[Text, Text] | None:
+    """Address and mask of ``192.0.2.30/24``; a placeholder's prefix must stand in the text."""
+    if isinstance(address, Template):
+        last = address.parts[-1]
+        if not isinstance(last, str) or "/" not in last:
+            return None
+        front, _, prefix = last.rpartition("/")
+        mask = _mask(prefix)
+        parts = (*address.parts[:-1], *((front,) if front else ()))
+        return (Template(parts), mask) if mask else None
+    try:
+        whole = IPv4Interface(address)
+    except (AddressValueError, NetmaskValueError, ValueError):
+        return None
+    return (str(whole.ip), str(whole.netmask)) if "/" in address else None
+
+
+def _mask(prefix: str) -> str | None:
+    try:
+        return str(IPv4Interface(f"0.0.0.0/{prefix}").netmask)
+    except (AddressValueError, NetmaskValueError, ValueError):
+        return None
+
+
+def _joined(parts: tuple[Text | None, Text | None] | None) -> Text | None:
+    """Address with prefix length; None unless both are there and mean something."""
+    if parts is None or not parts[0] or not isinstance(parts[1], str):
+        return None
+    address, mask = parts
+    try:
+        length = IPv4Interface(f"0.0.0.0/{mask}").network.prefixlen
+        if isinstance(address, Template):
+            return concat(address, f"/{length}")
+        return f"{IPv4Interface(address).ip}/{length}"
+    except (AddressValueError, NetmaskValueError, ValueError):
+        return None

@@ -1,0 +1,192 @@
+"""Partitions and volumes: what ``part``, ``logvol`` and ``raid`` have in common."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fairledger.catalog.seats import Seat
+from fairledger.families.interface import Reader, Words
+from fairledger.families.kickstart.fields import number_of, on, secret_of, text_of
+from fairledger.families.kickstart.lines import has
+from fairledger.model.sheet import Branch
+from fairledger.model.size import Size
+from fairledger.model.values import Template, Text
+from fairledger.profiles.disk import Partition
+
+Path = tuple[str | int, ...]
+
+_PLACES = {"firmware": "/boot/efi", "boot": "/boot", "system": "/", "swap": "swap", "reserved": "biosboot"}
+"""Where each role is mounted, or the word that stands in place of a mount point."""
+_OWN_FORMAT = {"firmware": "efi", "swap": "swap", "reserved": "biosboot"}
+_TOLD = {"fat32": "vfat"}
+"""File systems that are called differently here."""
+_FORMATS = ("xfs", "ext4", "ext3", "ext2", "btrfs", "vfat")
+
+
+def place_of(part: Partition) -> Text | None:
+    """The mount point, or the word in its place; None where nothing says it."""
+    if part.member is not None:
+        return part.member
+    if part.role == "data":
+        return part.mount
+    return _PLACES.get(part.role)
+
+
+def _is_member(place: Text) -> bool:
+    return isinstance(place, str) and place.startswith(("pv.", "raid.", "btrfs."))
+
+
+def _role(place: Text) -> str:
+    return next((role for role, word in _PLACES.items() if word == place), "data")
+
+
+def canonical_part(part: Partition, disk_mib: int | None, *, named: bool, percent: bool) -> Partition | None:
+    """A partition (``named``: a volume of a group) as the commands can hold it; None if they cannot."""
+    place = place_of(part)
+    if place is None or not part.made or part.number is not None:
+        return None
+    role = "data" if _is_member(place) else _role(place)
+    plain = role in _OWN_FORMAT or _is_member(place)
+    form = None if plain or part.format in ("ntfs", "swap") else part.format
+    size: Any = part.size
+    if isinstance(size, Size) and not (percent and size.percent):
+        known = size.resolved(disk_mib)
+        size = Size(mib=known) if known is not None else None
+    by_memory = part.by_memory and role == "swap"
+    if by_memory or (part.grow and size == Size(mib=1)):
+        size = None
+    return Partition(
+        role=role,  # type: ignore[arg-type]
+        size=size,
+        grow=part.grow and not by_memory,
+        max_size=part.max_size if part.grow and not by_memory and part.max_size and not part.max_size.percent else None,
+        by_memory=by_memory,
+        format=form,
+        label=part.label if not _is_member(place) else None,
+        mount=place if role == "data" and not _is_member(place) else None,
+        options=part.options if not _is_member(place) else None,
+        member=place if _is_member(place) else None,
+        name=(part.name or _volume_name(place)) if named else None,
+        encrypted=part.encrypted,
+        passphrase=part.passphrase if part.encrypted else None,
+    )
+
+
+def _volume_name(place: Text) -> Text:
+    if not isinstance(place, str):
+        return "data"
+    return place.strip("/").replace("/", "_").replace(".", "_") or "root"
+
+
+def complain(part: Partition, path: Path, words: Words) -> bool:
+    """Says what of a partition cannot be put; whether the whole of it cannot."""
+    if not part.made or part.number is not None:
+        why = "existing partitions are used by their device names"
+        words.cannot(path, "a change of an existing partition", why, "answer part with --onpart directly")
+        return True
+    if place_of(part) is None:
+        told = f"a partition with the role {part.role}" + (" and no mount point" if part.role == "data" else "")
+        why = "its installer mounts every partition somewhere" if part.role == "data" else "it has nothing of the kind"
+        words.cannot(path, told, why, "give it mount, or member, or take it out")
+        return True
+    words.leave_out(path, part, ("letter", "active"), "it has no such thing")
+    if part.format == "ntfs":
+        words.cannot((*path, "format"), "the format ntfs", "its installer does not make it", "use xfs or ext4")
+    if part.by_memory and _role(place_of(part) or "") != "swap":
+        words.cannot((*path, "size"), "a size by memory", "only swap has one", "give it a size")
+    if part.max_size is not None and not part.grow:
+        words.cannot(
+            (*path, "max_size"), "a largest size without growing", "only growing ends there", "add grow = true"
+        )
+    if part.passphrase is not None and part.passphrase.form == "hash":
+        words.cannot(
+            (*path, "passphrase"), "a hashed passphrase", "it needs the passphrase itself", "refer to it plainly"
+        )
+    return False
+
+
+def put_part(line: Branch, part: Partition, path: Path, words: Words, *, sized: bool = True) -> None:
+    """Options of a canonical partition on its line; the mount point is there already."""
+
+    def put(setting: str, value: Any, field: str) -> None:
+        line.put(setting, value, words.origin(*path, field))
+
+    form = _OWN_FORMAT.get(part.role) or (_TOLD.get(part.format, part.format) if part.format else None)
+    if part.by_memory:
+        put("--recommended", "true", "by_memory")
+    elif isinstance(part.size, Size) and part.size.percent:
+        put("--percent", str(part.size.percent), "size")
+    elif isinstance(part.size, Size):
+        put("--size", str(part.size.mib), "size")
+    elif isinstance(part.size, Template):
+        put("--size", part.size, "size")
+    elif part.grow and sized:
+        put("--size", "1", "grow")
+    if part.grow:
+        put("--grow", "true", "grow")
+    if part.max_size is not None:
+        put("--maxsize", str(part.max_size.mib), "max_size")
+    if form is not None:
+        put("--fstype", form, "format")
+    for field, setting in (("label", "--label"), ("options", "--fsoptions")):
+        if getattr(part, field) is not None and has(words, line.name, setting):
+            put(setting, getattr(part, field), field)
+    if part.encrypted and has(words, line.name, "--encrypted"):
+        put("--encrypted", "true", "encrypted")
+        if part.passphrase is not None:
+            put("--passphrase", part.passphrase, "passphrase")
+
+
+def recognise_part(reader: Reader, root: Seat, path: Path, *, named: bool) -> Partition:
+    """A partition or volume off its line, faulty or not."""
+    reader.places[path] = root.place
+    place = text_of(root.child("mountpoint")) or ""
+    reader.take(root.child("mountpoint"), *path, "mount")
+    member = _is_member(place)
+    role = "data" if member else _role(place)
+    fields: dict[str, Any] = {"role": role}
+    if member:
+        fields["member"] = place
+    elif role == "data":
+        fields["mount"] = place or None
+    _recognise_size(reader, root, path, fields)
+    form = text_of(root.child("--fstype"))
+    portable = next((name for name, told in _TOLD.items() if told == form), form)
+    if form == _OWN_FORMAT.get(role) or (member and form == "lvmpv"):
+        reader.take(root.child("--fstype"), *path, "format")
+    elif isinstance(form, str) and form in _FORMATS:
+        fields["format"] = portable
+        reader.take(root.child("--fstype"), *path, "format")
+    for field, setting in (("label", "--label"), ("options", "--fsoptions"), *((("name", "--name"),) if named else ())):
+        text = text_of(root.child(setting))
+        if text is not None:
+            fields[field] = text
+            reader.take(root.child(setting), *path, field)
+    if on(root, "--encrypted"):
+        fields["encrypted"] = True
+        reader.take(root.child("--encrypted"), *path, "encrypted")
+        if secret_of(root, "--passphrase") is not None:
+            fields["passphrase"] = secret_of(root, "--passphrase")
+            reader.take(root.child("--passphrase"), *path, "passphrase")
+    return Partition(**fields)
+
+
+def _recognise_size(reader: Reader, root: Seat, path: Path, fields: dict[str, Any]) -> None:
+    if on(root, "--grow"):
+        fields["grow"] = True
+        reader.take(root.child("--grow"), *path, "grow")
+    size, percent = number_of(root.child("--size")), number_of(root.child("--percent"))
+    if size is not None:
+        reader.take(root.child("--size"), *path, "size")
+        if not (fields.get("grow") and size == 1):
+            fields["size"] = Size(mib=size) if isinstance(size, int) else size
+    elif isinstance(percent, int) and 1 <= percent <= 100:
+        fields["size"] = Size(percent=percent)
+        reader.take(root.child("--percent"), *path, "size")
+    most = number_of(root.child("--maxsize"))
+    if isinstance(most, int):
+        fields["max_size"] = Size(mib=most)
+        reader.take(root.child("--maxsize"), *path, "max_size")
+    if fields["role"] == "swap" and on(root, "--recommended"):
+        fields["by_memory"] = True
+        reader.take(root.child("--recommended"), *path, "by_memory")

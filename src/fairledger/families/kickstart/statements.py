@@ -1,0 +1,121 @@
+"""The statements of an answer file with their places: what reading and small corrections both work on."""
+
+from __future__ import annotations
+
+import re
+
+from msgspec import Struct
+
+from fairledger.families.kickstart.tokens import QuoteError, Token, split
+
+SECTIONS = ("packages", "pre", "pre-install", "post", "onerror", "traceback", "addon", "anaconda", "firstboot")
+_HEADER = re.compile(r"%([a-z-]+)")
+
+
+class Statement(Struct, frozen=True):
+    """A command with its words, or a section's header with its body."""
+
+    name: str
+    """The command, or ``%section``."""
+    tokens: tuple[Token, ...]
+    """The words behind the name; offsets count in the whole text."""
+    start: int
+    """Offset of the first character."""
+    end: int
+    """Offset behind the last one, line end not counted; for sections behind the header."""
+    body: str | None = None
+    body_start: int = 0
+    closed: bool = True
+    """Whether a section ends with ``%end``."""
+
+
+class Fault(Struct, frozen=True):
+    """A line that cannot be read."""
+
+    at: int
+    message: str
+    hint: str
+
+
+class SourceText:
+    """A file's text, its statements, and what could not be read."""
+
+    def __init__(self, text: str) -> None:
+        self.text = text
+        self.statements: list[Statement] = []
+        self.faults: list[Fault] = []
+        self._starts = [0] + [match.end() for match in re.finditer("\n", text)]
+        self._read()
+
+    def position(self, offset: int) -> tuple[int, int]:
+        """Line and column (from 1) of an offset."""
+        from bisect import bisect_right
+
+        line = bisect_right(self._starts, offset)
+        return line, offset - self._starts[line - 1] + 1
+
+    def _line(self, number: int) -> tuple[int, str]:
+        start = self._starts[number]
+        end = self._starts[number + 1] if number + 1 < len(self._starts) else len(self.text)
+        return start, self.text[start:end].rstrip("\r\n")
+
+    def _read(self) -> None:
+        number = 0
+        while number < len(self._starts):
+            start, line = self._line(number)
+            bare = line.strip()
+            header = _HEADER.match(bare)
+            if not bare or bare.startswith("#"):
+                number += 1
+            elif header and header[1] in SECTIONS:
+                number = self._section(number, header[1])
+            elif header and header[1] == "end":
+                self.faults.append(Fault(start, "%end closes nothing", "take it out, or add the section's header"))
+                number += 1
+            else:
+                number = self._command(number)
+
+    def _command(self, number: int) -> int:
+        start, line = self._line(number)
+        whole, last = line, number
+        while whole.endswith("\\") and not whole.lstrip().startswith("#") and last + 1 < len(self._starts):
+            last += 1
+            at, more = self._line(last)
+            whole = self.text[start : at + len(more)]
+        flat = re.sub(r"\\\r?\n", lambda match: " " * len(match[0]), whole)
+        self._statement(flat, start)
+        return last + 1
+
+    def _statement(self, line: str, start: int) -> Token | None:
+        try:
+            tokens = [Token(one.text, one.start + start, one.end + start) for one in split(line)]
+        except QuoteError as error:
+            hint = "close the quote, or put a backslash before it"
+            self.faults.append(Fault(start + error.at, str(error), hint))
+            return None
+        first, *rest = tokens
+        end = tokens[-1].end
+        self.statements.append(Statement(first.text, tuple(rest), first.start, end))
+        return first
+
+    def _section(self, number: int, name: str) -> int:
+        start, line = self._line(number)
+        if self._statement(line, start) is None:
+            self.statements.append(Statement(f"%{name}", (), start, start + len(line)))
+        head = self.statements.pop()
+        last = number + 1
+        closed = False
+        while last < len(self._starts):
+            _, inner = self._line(last)
+            match = _HEADER.match(inner.strip())
+            if match and match[1] == "end":
+                closed = True
+                break
+            if match and match[1] in SECTIONS and inner.startswith("%"):
+                break
+            last += 1
+        from_ = self._starts[number + 1] if number + 1 < len(self._starts) else len(self.text)
+        to = self._starts[last] if last < len(self._starts) else len(self.text)
+        body = self.text[from_:to]
+        self.statements.append(Statement(f"%{name}", head.tokens, head.start, head.end, body, from_, closed))
+        return last + 1 if closed else last

@@ -1,0 +1,47 @@
+"""The portable section ``network``: interfaces with their addresses, and where the time comes from."""
+
+from __future__ import annotations
+
+from typing import ClassVar, Literal
+
+from msgspec import Struct
+
+from fairledger.model.values import Template, Text
+from fairledger.profiles.intent import Section
+
+
+class Interface(Struct, frozen=True, kw_only=True):
+    """A network interface."""
+
+    name: Text = ""
+    """Name (``eno1``), hardware address, ``link`` for the first that is connected; empty: the installer's choice."""
+    method: Literal["dhcp", "static", "off"] | None = None
+    address: Text | None = None
+    """IPv4 address with its prefix length: ``192.0.2.30/24``."""
+    gateway: Text | None = None
+    name_servers: tuple[Text, ...] = ()
+    ipv6: Text | None = None
+    """``auto``, ``dhcp``, ``off``, or an address with its prefix length."""
+    ipv6_gateway: Text | None = None
+    start: bool | None = None
+    """Whether it comes up at every start."""
+    mtu: int | Template | None = None
+    vlan: int | Template | None = None
+    bond: tuple[Text, ...] = ()
+    """Members of a bond."""
+    bond_options: Text | None = None
+    bridge: tuple[Text, ...] = ()
+    """Members of a bridge."""
+
+    KEY: ClassVar[str] = "name"
+
+
+class Network(Struct, frozen=True, kw_only=True):
+    """Interfaces and time."""
+
+    interface: tuple[Interface, ...] = ()
+    time_sources: tuple[Text, ...] = ()
+    """Time servers."""
+
+
+NETWORK: Section[Network] = Section("network", Network, items="interface")
