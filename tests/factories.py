@@ -22,7 +22,7 @@ def check(text: str, folder: Path = Path("nowhere")) -> Report:
     """Checks a fragment of a draft, or the text of an answer file."""
     if text.lstrip().startswith("<") or not text.strip():
         return check_answer_file(text.encode(), "answer.xml", target=DESK, facts=Facts())
-    if text.startswith("#version="):
+    if text.startswith(("#version=", "accepteula")):
         return check_answer_file(text.encode(), "answer.ks", target=None, facts=Facts())
     return check_draft(whole(text), folder / "desk.toml")
 

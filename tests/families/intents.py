@@ -6,25 +6,25 @@ from hypothesis import strategies as st
 
 from fairledger.model.size import Size
 from fairledger.model.values import SecretRef, SecretSource, parse_text
+from fairledger.profiles.access import Access
 from fairledger.profiles.account import Account, Administrator, LocalAccount, SignIn
 from fairledger.profiles.bypass import Bypass
-from fairledger.profiles.disk import Disk, Partition, Plan
-from fairledger.profiles.identity import Identity
-from fairledger.profiles.image import Image
-from fairledger.profiles.intent import Intent
-from fairledger.profiles.access import Access
 from fairledger.profiles.command import Command
+from fairledger.profiles.disk import Disk, Partition, Plan
 from fairledger.profiles.finish import Finish
 from fairledger.profiles.firewall import Firewall
+from fairledger.profiles.identity import Identity
+from fairledger.profiles.image import Image
 from fairledger.profiles.installer import Installer
+from fairledger.profiles.intent import Intent
 from fairledger.profiles.licence import Licence
+from fairledger.profiles.locale import Locale
 from fairledger.profiles.network import Interface, Network
 from fairledger.profiles.packages import Packages
 from fairledger.profiles.services import Services
 from fairledger.profiles.source import Repository, Source
 from fairledger.profiles.subscription import Subscription
 from fairledger.profiles.volume import Volume
-from fairledger.profiles.locale import Locale
 
 BLANKS = st.sampled_from([parse_text("${name}"), parse_text("LMR-${station}-01"), parse_text("$${name}")])
 NAMES = st.one_of(st.sampled_from(["observer", "Keeper", "O'Hara", 'quo"te', "back\\", "é", "a;b"]), BLANKS)

@@ -49,6 +49,10 @@ class Setting(Struct, frozen=True, kw_only=True, omit_defaults=True):
     ``word`` (by its place), ``rest`` (all that is left of the line), ``entry`` (a line of its own), ``body``."""
     lines: tuple[str, ...] = ()
     """The lines of releases that have it; empty means all of its component's."""
+    refers: str = ""
+    """``COMPONENT/SETTING`` whose values, in the same file, are the only ones that make sense here."""
+    besides: tuple[str, ...] = ()
+    """Values that make sense all the same."""
     needs: tuple[str, ...] = ()
     """Settings beside it without which it is refused or useless; one of ``a|b`` is enough."""
     excludes: tuple[str, ...] = ()
@@ -102,6 +106,8 @@ class Component(Struct, frozen=True, kw_only=True, omit_defaults=True):
     repeats: bool = False
     """Whether the component may stand several times in a pass."""
     sure: bool = True
+    expected: str = ""
+    """What is missing, in words, when neither it nor another component with the same words is there."""
     alone: bool = False
     """Whether it means something without any setting."""
     settings: tuple[Setting, ...] = ()

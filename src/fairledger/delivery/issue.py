@@ -21,6 +21,7 @@ from fairledger.model.sheet import Block, Node, Sheet
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.values import Scalar, SecretRef, blanks_of, fill
 from fairledger.profiles.files import write_file
+from fairledger.profiles.identity import IDENTITY
 from fairledger.profiles.resolve import Resolved
 from fairledger.profiles.secrets import Secrets
 
@@ -33,8 +34,8 @@ class Issued(Struct, frozen=True):
     route: Route | None = None
     secret: bool = False
     """Whether the file holds a secret, and is readable by its owner only."""
-    encoded: bool = False
-    """Whether it holds secrets that are hidden by an encoding."""
+    hiding: str = ""
+    """What to know of secrets that are hidden in it; empty if there are none."""
 
 
 def route_named(family: Family, name: str, resolved: Resolved) -> Route:
@@ -77,27 +78,38 @@ def issue(
     seats = Seats(sheet, catalog)
     hidden = {id(seat.node) for seat in seats if seat.setting is not None and seat.setting.secret and seat.value}
     encoded = False
+    machine = _machine(resolved, values)
 
     def reveal(block: Block, nodes: tuple[Node, ...], value: Scalar) -> Scalar:
         nonlocal encoded
         if not isinstance(value, SecretRef):
             return value
         encoded = encoded or not family.readable(block, nodes)
-        return family.conceal(block, nodes, secrets.fetch(value, _named(nodes)))
+        fetched = secrets.fetch(value, _named(block, nodes))
+        return family.conceal(block, nodes, fetched, form=value.form, machine=machine)
 
     data = family.write(sheet.map_values(reveal), target)
     path = out / way.file
     write_file(path, data, replace=replace, private=bool(hidden))
-    return Issued(report, path, way, bool(hidden), encoded)
+    return Issued(report, path, way, bool(hidden), family.hiding if encoded else "")
 
 
-def _named(nodes: tuple[Node, ...]) -> str:
+def _machine(resolved: Resolved, values: Mapping[str, str]) -> str:
+    """The machine's name, as far as it is known."""
+    identity = resolved.intent.get(IDENTITY)
+    return str(fill(identity.name, values)) if identity is not None and identity.name is not None else ""
+
+
+def _named(block: Block, nodes: tuple[Node, ...]) -> str:
     """What a secret is for, in words for a question: the account's name, if there is one around it."""
     for node in reversed(nodes[:-1]):
         name = node.text("Name") or node.text("Username")
         if name:
             return f"the password of {name}"
-    return "/".join(node.name for node in nodes)
+    for node in block.children:
+        if node.name in ("--name", "--username") and isinstance(node.value, str):
+            return f"the password of {node.value}"
+    return f"{block.component} {'/'.join(node.name for node in nodes)}"
 
 
 def _unfilled(sheet: Sheet, catalog: Catalog) -> list[Finding]:

@@ -133,6 +133,10 @@ class Family(Protocol):
         """Its word, as in targets."""
 
     @property
+    def hiding(self) -> str:
+        """What its way of hiding secrets is worth, in a sentence; told once when a file is written."""
+
+    @property
     def suffixes(self) -> tuple[str, ...]:
         """File names that are probably its own."""
 
@@ -157,8 +161,11 @@ class Family(Protocol):
     def zone_name(self, iana: str) -> str:
         """How its answer files write a time zone."""
 
-    def conceal(self, block: Block, way: tuple[Node, ...], secret: str) -> str:
-        """How a secret is written into the node at the end of ``way``."""
+    def conceal(self, block: Block, way: tuple[Node, ...], secret: str, *, form: str, machine: str) -> str:
+        """How a secret is written into the node at the end of ``way``.
+
+        ``form`` says what the secret is (``plain`` or ``hash``), ``machine`` is the machine's name.
+        """
 
     def readable(self, block: Block, way: tuple[Node, ...]) -> bool:
         """Whether a secret in the node at the end of ``way`` stands readable in the answer file."""

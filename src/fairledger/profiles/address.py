@@ -36,6 +36,10 @@ class Spot(Struct, frozen=True):
     setting: Setting
     steps: tuple[tuple[str, str, str | None], ...]
     """Name, key of the list (empty where it is none), and the item's identity; ``+label`` for a new one."""
+    key: str = ""
+    """What tells apart repeated uses of the component; empty where it stands once, or nothing does."""
+    item: str | None = None
+    """Which use of a repeated component; ``+label`` for a new one."""
     said: str = ""
     """What should be told about the choice of the pass; empty if the address named it."""
     present: Seat | None = None
@@ -45,7 +49,8 @@ class Spot(Struct, frozen=True):
     def text(self) -> str:
         """The whole address."""
         way = "/".join(name + (f"[{item}]" if item is not None else "") for name, _, item in self.steps)
-        return f"{self.pass_}:{self.component}/{way}"
+        component = self.component + (f"[{self.item}]" if self.item is not None else "")
+        return f"{self.pass_}:{component}/{way}"
 
 
 def split_assignment(text: str) -> tuple[str, str]:
@@ -60,8 +65,8 @@ def split_assignment(text: str) -> tuple[str, str]:
 
 def is_portable(address: str) -> bool:
     """Whether an address names a field of a section (or of the draft's head)."""
-    head = re.match(r"[a-z]+", address)
-    return bool(head and head[0] in (*SECTION_NAMES, "draft") and address[head.end() :][:1] in (".", "["))
+    match = re.match(r"([a-z]+)(?:\.|\[[^\]]*\](?:\.|$))", address)
+    return bool(match and match[1] in (*SECTION_NAMES, "draft"))
 
 
 def portable_steps(address: str) -> tuple[Step, ...]:
@@ -99,9 +104,41 @@ def locate(address: str, catalog: Catalog, seats: Seats, passes: tuple[str, ...]
     known = catalog.component(component)
     assert known is not None
     chosen, said = _pass_of(known, setting, seats, pass_)
-    whole = _with_items(steps, known, setting, seats, chosen)
-    present = _seat_at(seats, chosen, component, whole)
-    return Spot(chosen, component, setting, whole, said, present)
+    asked = steps[0].item if steps[0].name == component else None
+    item = _use_of(known, seats, chosen, asked) if known.repeats else None
+    roots = _roots(known, seats, chosen, item)
+    whole = _with_items(steps, known, setting, roots)
+    there = _below(roots, whole)
+    return Spot(chosen, component, setting, whole, known.key, item, said, there[0] if there else None)
+
+
+def _roots(known: Component, seats: Seats, pass_: str, item: str | None) -> list[Seat]:
+    """The blocks of a component in a pass, or the one that is named."""
+    roots = list(seats.find(pass_, known.name, ""))
+    if item is None:
+        return roots
+    return [root for number, root in enumerate(roots, 1) if _use(root, known.key, number) == item]
+
+
+def _use(root: Seat, key: str, number: int) -> str:
+    text = root.node.text(key) if key else None
+    return text if text is not None else str(number)
+
+
+def _use_of(known: Component, seats: Seats, pass_: str, asked: str | None) -> str:
+    """Which use of a repeated component is meant."""
+    roots = list(seats.find(pass_, known.name, ""))
+    told = [_use(root, known.key, number) for number, root in enumerate(roots, 1)]
+    if asked is not None:
+        if asked.startswith("+") or asked in told or known.key:
+            return asked
+        raise WrongUseError(f"{known.name} has no use {asked}", remedy=f"there are {len(told)} of them")
+    if len(told) == 1:
+        return told[0]
+    if not told:
+        return "+"
+    listed = [f"{known.name}[{one}]" for one in told]
+    raise WrongUseError(f"{known.name} stands {len(told)} times; which one?", remedy="name one", candidates=listed)
 
 
 def _candidates(steps: tuple[Step, ...], catalog: Catalog) -> list[tuple[str, Setting]]:
@@ -131,6 +168,8 @@ def _candidates(steps: tuple[Step, ...], catalog: Catalog) -> list[tuple[str, Se
 def _where_else(names: list[str], catalog: Catalog) -> str:
     if len(names) > 1 and catalog.component(names[0]) is None and "-" in names[0]:
         return did_you_mean(names[0], catalog.names())
+    if len(names) == 1 and catalog.component(names[0]) is not None:
+        return f"{names[0]} is a component: write {names[0]}/SETTING"
     elsewhere = catalog.with_tail(names[-1])
     if elsewhere and len(names) > 1:
         return "did you mean " + " or ".join(f"{one}/{path}" for one, path in elsewhere[:3]) + "?"
@@ -181,18 +220,19 @@ def _pass_of(known: Component, setting: Setting, seats: Seats, asked: str) -> tu
     }
     if len(there) == 1:
         (pass_,) = there
-        return pass_, f"in the pass {pass_}, where it is answered already"
+        several = len(known.passes_of(setting)) > 1
+        return pass_, f"in the pass {pass_}, where it is answered already" if several else ""
     if len(there) > 1:
         listed = [f"{pass_}:{known.name}/{setting.path}" for pass_ in there]
         told = f"{setting.path} is answered in {len(there)} passes"
         raise WrongUseError(told, remedy="name one of them", candidates=listed)
     usual = known.usual_pass_of(setting)
-    only = len(known.passes_of(setting)) == 1
-    return usual, f"in the pass {usual}" + (", the only one for it" if only else ", the usual one for it")
+    several = len(known.passes_of(setting)) > 1
+    return usual, f"in the pass {usual}, the usual one for it" if several else ""
 
 
 def _with_items(
-    steps: tuple[Step, ...], known: Component, setting: Setting, seats: Seats, pass_: str
+    steps: tuple[Step, ...], known: Component, setting: Setting, roots: list[Seat]
 ) -> tuple[tuple[str, str, str | None], ...]:
     names = setting.path.split("/")
     given = {len(names) - 1 - at: step.item for at, step in enumerate(reversed(steps)) if len(names) - 1 - at >= 0}
@@ -206,20 +246,12 @@ def _with_items(
             out.append((name, "", None))
             continue
         if item is None:
-            item = _single_item(here, seats, pass_, known.name, out, at == len(names) - 1)
+            item = _single_item(here, _below(roots, tuple(out)), last=at == len(names) - 1)
         out.append((name, here.key, item))
     return tuple(out)
 
 
-def _single_item(
-    here: Setting,
-    seats: Seats,
-    pass_: str,
-    component: str,
-    way: list[tuple[str, str, str | None]],
-    last: bool,  # noqa: FBT001
-) -> str:
-    above = _seats_at(seats, pass_, component, tuple(way))
+def _single_item(here: Setting, above: list[Seat], *, last: bool) -> str:
     items = [child for seat in above for child in seat.children if child.node.name == here.name]
     told = [_identity(item, here.key, number) for number, item in enumerate(items, 1)]
     if len(told) == 1 and not last:
@@ -234,19 +266,15 @@ def _identity(seat: Seat, key: str, number: int) -> str:
     return text if text is not None else str(number)
 
 
-def _seats_at(seats: Seats, pass_: str, component: str, way: tuple[tuple[str, str, str | None], ...]) -> list[Seat]:
-    found = list(seats.find(pass_, component, ""))
+def _below(roots: list[Seat], way: tuple[tuple[str, str, str | None], ...]) -> list[Seat]:
+    """The seats at a way of names and items below some blocks."""
+    found = roots
     for name, key, item in way:
         below = [child for seat in found for child in seat.children if child.node.name == name]
         if item is not None:
             below = [one for number, one in enumerate(below, 1) if _identity(one, key, number) == item]
         found = below
     return found
-
-
-def _seat_at(seats: Seats, pass_: str, component: str, way: tuple[tuple[str, str, str | None], ...]) -> Seat | None:
-    found = _seats_at(seats, pass_, component, way)
-    return found[0] if found else None
 
 
 def matching(text: str, catalog: Catalog) -> list[tuple[Component, Setting]]:

@@ -135,8 +135,9 @@ def changed(text: str, changes: list[AnswerChange | FieldChange], file: str) -> 
     new_items: dict[tuple[str, ...], Container] = {}
     for change in changes:
         if isinstance(change, AnswerChange):
-            way = [("answers", "", None), (change.spot.pass_, "", None), (change.spot.component, "", None)]
-            steps = [*way, *change.spot.steps]
+            spot = change.spot
+            way = [("answers", "", None), (spot.pass_, "", None), (spot.component, spot.key, spot.item)]
+            steps = [*way, *spot.steps]
             told = change.spot.text
         else:
             steps = _field_steps(change)

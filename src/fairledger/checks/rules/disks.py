@@ -114,7 +114,7 @@ def partition_not_made(view: View) -> Iterator[Hit]:
 def firmware_partition_missing(view: View) -> Iterator[Hit]:
     """Wiped disks that receive the system without the partition that the firmware starts from."""
     for at, disk in _disks(view):
-        if not _receives(disk) or disk.fate != "wipe" or not disk.partition:
+        if disk.fate != "wipe" or not disk.partition or not (_receives(disk) or view.limits.mounts):
             continue
         roles = {part.role for part in disk.partition}
         spot = view.intent.place("disk", at)
@@ -257,7 +257,8 @@ def disk_wiped(view: View) -> Iterator[Hit]:
     for at, disk in _disks(view):
         if disk.fate == "wipe":
             spot = view.intent.place("disk", at, "fate")
-            told = f"disk {disk.which} is wiped without a question; a stick in the machine may be counted as a disk too"
+            which = "every disk that is found" if disk.which is None else f"disk {disk.which}"
+            told = f"{which} is wiped without a question; a stick in the machine may be counted as a disk too"
             yield Hit(spot, told, "make sure that this is the disk you mean")
 
 

@@ -153,3 +153,37 @@ def secret_in_draft(view: View) -> Iterator[Hit]:
         if isinstance(seat.value, SecretRef) and seat.value.literal:
             told = f"the secret for {seat.shown} itself stands in the file"
             yield at(seat, told, 'refer to it: { env = "NAME", ask = true }')
+
+
+_HASH = re.compile(r"\$(1|2[abxy]|5|6|7|y|gy)\$[./A-Za-z0-9=,+$-]{8,}")
+
+
+@rule(
+    "hash-form",
+    "error",
+    "What is said to be a hash is none: nobody can sign in with it.",
+    reads=("account",),
+    fires="#version=RHEL9\nrootpw --iscrypted Kestrel-7-moor\n",
+    silent="#version=RHEL9\nrootpw --iscrypted $6$abcdefgh$" + "x" * 86 + "\n",
+)
+def hash_form(view: View) -> Iterator[Hit]:
+    """Hashes of no known form, and of weak ones. The hash itself is never told."""
+    account = view.intent.get(ACCOUNT)
+    if account is None:
+        return
+    admin = account.administrator.password if account.administrator else None
+    rows = [(admin, ("account", "administrator", "password"))]
+    rows += [(one.password, ("account", "local", place, "password")) for place, one in enumerate(account.local)]  # type: ignore[misc]
+    for secret, path in rows:
+        if secret is None or secret.form != "hash" or not secret.literal:
+            continue
+        text = next(str(source.name) for source in secret.sources if source.kind == "value")
+        spot = view.intent.place(*path)
+        if text in ("*", "!", "!!"):
+            continue
+        if not _HASH.fullmatch(text):
+            hint = "make one with: fairledger secret hash"
+            yield Hit(spot, "the password is said to be a hash, but has the form of none", hint)
+        elif text.startswith("$1$"):
+            hint = "make a stronger one with: fairledger secret hash"
+            yield Hit(spot, "the password's hash is of a weak kind (MD5)", hint, "warning")

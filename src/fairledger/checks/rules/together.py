@@ -6,7 +6,9 @@ from collections.abc import Iterator
 
 from fairledger.catalog.seats import Seat
 from fairledger.checks.rule import Hit, View, at, rule
+from fairledger.model.places import Origin, Place
 from fairledger.model.sheet import visible
+from fairledger.model.suggest import did_you_mean
 
 _OWNER = '[answers.specialize.Microsoft-Windows-Shell-Setup]\nRegisteredOwner = "Larkmoor"\n'
 
@@ -136,3 +138,52 @@ def setting_needs(view: View) -> Iterator[Hit]:
                         told = need.replace("|", " or ")
                         severity = "" if setting and setting.sure else "warning"
                         yield at(seat, f"{seat.node.name} needs {told}", f"add {told}", severity)
+
+
+@rule(
+    "reference-unknown",
+    "error",
+    "A setting names something that the file does not make.",
+    fires='#version=RHEL9\nsshkey --username=keeper "ssh-ed25519 AAAA station"\n',
+    silent='#version=RHEL9\nuser --name=keeper\nsshkey --username=keeper "ssh-ed25519 AAAA station"\n',
+)
+def reference_unknown(view: View) -> Iterator[Hit]:
+    """Values that refer to another command's name which nobody gives."""
+    for seat in view.seats:
+        setting = seat.setting
+        if setting is None or not setting.refers or seat.text is None:
+            continue
+        component, _, path = setting.refers.partition("/")
+        names = {
+            child.value for root in view.seats.roots if root.block.component == component for child in root.all(path)
+        }
+        if seat.text not in names and seat.text not in setting.besides and all(isinstance(one, str) for one in names):
+            told = f"{seat.block.component} names {visible(seat.text)}, which no {component} makes"
+            yield at(seat, told, did_you_mean(seat.text, [str(one) for one in names]) or f"add a {component}")
+
+
+@rule(
+    "component-expected",
+    "error",
+    "The installer cannot go on by itself without it: it stops and asks.",
+    fires="#version=RHEL9\nlang en_GB.UTF-8\nrootpw --lock\n",
+    silent=(
+        "#version=RHEL9\nlang en_GB.UTF-8\nkeyboard --xlayouts=gb\ntimezone UTC\nrootpw --lock\n"
+        "clearpart --all\nautopart\n"
+    ),
+)
+def component_expected(view: View) -> Iterator[Hit]:
+    """Answers without which no installation is hands-free; silent where another file is taken in."""
+    roots = view.seats.roots
+    if not roots or any(root.block.component.startswith("%include") for root in roots):
+        return
+    there = {root.component.expected for root in roots if root.component is not None}
+    wanted: dict[str, list[str]] = {}
+    for name in view.catalog.names() if view.target is not None else ():
+        known = view.catalog.component(name)
+        if known is not None and known.expected and not known.alias:
+            wanted.setdefault(known.expected, []).append(name)
+    for words, names in wanted.items():
+        if words not in there:
+            place = Place(None, None, None, Origin(roots[0].node.origin.file, 1, 1))
+            yield Hit(place, f"{words} is missing; the installer asks for it", f"answer {' or '.join(names)}")

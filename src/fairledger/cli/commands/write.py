@@ -69,12 +69,8 @@ def _told(issued, options: argparse.Namespace, console: Console) -> int:  # type
     console.say(console.style(f"wrote {issued.path}", "bold") + private)
     console.paragraph(f"it goes to {issued.route.goes}", indent="  ", hang="    ")
     console.say(f"  there type: {issued.route.typed}" if issued.route.typed else "  there is nothing to type")
-    if issued.encoded:
-        told = (
-            "passwords in it are encoded, which hides them from a glance and protects nothing: "
-            "treat the file like the passwords themselves"
-        )
-        console.paragraph(told, indent="  ", hang="    ")
+    if issued.hiding:
+        console.paragraph(issued.hiding, indent="  ", hang="    ")
     if issued.report.findings:
         console.say(f"  before use: {verdict([issued.report], console)} (fairledger check {options.file})")
     return status.DONE

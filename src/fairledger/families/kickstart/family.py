@@ -15,6 +15,7 @@ _LINUX = Limits(
     account_name_length=32,
     account_name_forbids=" \"/\\[]:;|=,+*?<>@!#$%&'()`{}~^",
     mounts=True,
+    firmware_partition_for=("uefi",),
     unknown_commands_refused=True,
     boot_partition_for=("bios",),
     hashes=True,
@@ -36,6 +37,7 @@ class Kickstart:
 
     name = "kickstart"
     suffixes = (".ks", ".cfg")
+    hiding = "passwords in it are hashed; weak ones can be guessed from their hashes all the same"
 
     def limits(self, target: Target | None) -> Limits:
         """What the line's installer can and cannot do."""
@@ -70,14 +72,14 @@ class Kickstart:
         """Zones are written by their IANA names."""
         return iana
 
-    def conceal(self, block: Block, way: tuple[Node, ...], secret: str) -> str:
-        """Hashes a password where the command says that it is a hash."""
+    def conceal(self, block: Block, way: tuple[Node, ...], secret: str, *, form: str, machine: str) -> str:
+        """Hashes a plain password where the command says that it is a hash."""
         from fairledger.families.kickstart.hashes import hashed
 
-        if self.readable(block, way):
+        if form == "hash" or self.readable(block, way):
             return secret
         who = next((node.value for node in block.children if node.name == "--name"), "root")
-        return hashed(secret, str(who))
+        return hashed(secret, str(who), machine)
 
     def readable(self, block: Block, way: tuple[Node, ...]) -> bool:
         """Whether a secret stands readable: unless its command says that it is a hash."""

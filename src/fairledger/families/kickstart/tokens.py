@@ -6,7 +6,7 @@ import re
 
 from msgspec import Struct
 
-_SAFE = re.compile(r"[A-Za-z0-9@%_+=:,./^~-]+")
+_SAFE = re.compile(r"[A-Za-z0-9@%_+=:,./^~$-]+")
 
 
 class Token(Struct, frozen=True):

@@ -8,9 +8,10 @@ from msgspec.structs import replace
 
 from fairledger.catalog.seats import Seat
 from fairledger.families.interface import Reader, Words
-from fairledger.families.kickstart.fields import text_of
+from fairledger.families.kickstart.fields import number_of, text_of
 from fairledger.families.kickstart.lines import command, has
 from fairledger.families.kickstart.partitions import canonical_part, complain, place_of, put_part, recognise_part
+from fairledger.model.size import Size
 from fairledger.model.values import Text
 from fairledger.profiles.disk import Partition
 from fairledger.profiles.volume import Volume
@@ -120,7 +121,27 @@ def recognise(reader: Reader) -> tuple[Volume, ...] | None:
         name = text_of(root.child("--device"))
         if name:
             found.append(_recognise_raid(reader, root, len(found), name))
+    for root in reader.find("setup", "virtualdisk", ""):
+        name = text_of(root.child("name"))
+        if name:
+            found.append(_recognise_virtual(reader, root, len(found), name))
     return tuple(found) or None
+
+
+def _recognise_virtual(reader: Reader, root: Seat, at: int, name: Text) -> Volume:
+    """A virtual disk with the partitions that stand on it."""
+    reader.places[("volume", at)] = root.place
+    reader.take(root.child("name"), "volume", at, "name")
+    size, store = number_of(root.child("--size")), root.child("--onvmfs")
+    reader.take(root.child("--size"), "volume", at, "size")
+    reader.take(store, "volume", at, "store")
+    parts: list[Partition] = []
+    for part in reader.find("setup", "part", ""):
+        if text_of(part.child("--onvirtualdisk")) == name:
+            reader.take(part.child("--onvirtualdisk"))
+            parts.append(recognise_part(reader, part, ("volume", at, "partition", len(parts)), named=False))
+    known = Size(mib=size) if isinstance(size, int) else None
+    return Volume(name=name, kind="virtual-disk", size=known, store=text_of(store), partition=tuple(parts))
 
 
 def _recognise_raid(reader: Reader, root: Seat, at: int, name: Text) -> Volume:

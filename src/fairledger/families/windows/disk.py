@@ -13,6 +13,19 @@ from msgspec.structs import replace
 from fairledger.catalog.seats import Seat
 from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.fields import number_of, text_of, truth_of
+from fairledger.families.windows.layout import (
+    TYPES,
+    arranged,
+    canonical,
+    distinct,
+    form_of,
+    in_mib,
+    numbers_of,
+    only_installed_to,
+    table_of,
+    target_of,
+    which_of,
+)
 from fairledger.families.windows.names import SETUP
 from fairledger.model.places import Origin
 from fairledger.model.sheet import Branch
@@ -22,131 +35,10 @@ from fairledger.profiles.disk import Disk, Partition
 
 _CONFIG = "DiskConfiguration"
 _IMAGE = "ImageInstall/OSImage"
-_TYPES = {"firmware": "EFI", "reserved": "MSR"}
-_FORMATS: dict[str, Any] = {"firmware": "fat32", "reserved": None}
+__all__ = ["canonical", "recognise", "translate"]
+
 RECOVERY_GPT = "de94bba4-06d1-4d40-a16a-bfd50179d6ac"
 RECOVERY_MBR = "0x27"
-
-
-def canonical(value: tuple[Disk, ...], words: Words) -> tuple[Disk, ...] | None:
-    """What setup's disk settings can hold."""
-    if any(disk.fate == "ask" for disk in value):
-        return (Disk(fate="ask"),)
-    disks = []
-    taken = False
-    for disk in _distinct(value):
-        if taken and not _arranged(disk) and _only_installed_to(replace(disk, partition=())):
-            continue
-        made = _canonical_disk(disk, words.facts.disk_mib, taken=taken)
-        taken = taken or made.install_to is not None or _target(made.partition) is not None
-        disks.append(made)
-    if any(disk.install_to == "any" for disk in disks):  # said once, for the whole machine
-        disks = [replace(disk, install_to="any" if at == 0 else None) for at, disk in enumerate(disks)]
-    return tuple(sorted(disks, key=_only_installed_to)) or None
-
-
-def _distinct(value: tuple[Disk, ...]) -> tuple[Disk, ...]:
-    """The disks, each number once."""
-    seen: dict[object, Disk] = {}
-    for disk in value:
-        seen.setdefault(_which(disk), disk)
-    return tuple(seen.values())
-
-
-def _only_installed_to(disk: Disk) -> bool:
-    """Whether nothing is done to the disk itself; it then has no answers but the install target's."""
-    return not disk.partition and disk.fate == "keep" and disk.install_to not in (None, "any")
-
-
-def _canonical_disk(disk: Disk, disk_mib: int | None, *, taken: bool) -> Disk:
-    parts: list[Partition] = []
-    for _, part in _arranged(disk):
-        seen = taken or any(one.role == "system" for one in parts)
-        parts.append(_canonical_part(part, disk_mib, second=seen))
-    install = disk.install_to
-    numbers = _numbers(tuple(parts))
-    if taken or any(one.role == "system" for one in parts):
-        install = None
-    elif isinstance(install, int) and install in numbers:
-        at = numbers.index(install)
-        if parts[at].role in ("data", "boot"):
-            parts[at], install = replace(parts[at], role="system"), None
-    return Disk(
-        which=_which(disk),
-        fate=disk.fate,
-        table=_table(tuple(parts)),
-        partition=tuple(parts),
-        install_to=install,
-    )
-
-
-def _arranged(disk: Disk) -> list[tuple[int, Partition]]:
-    """The partitions that setup can be told of, with their places: the made ones first, then changed ones."""
-    rows = [(place, part) for place, part in enumerate(disk.partition) if part.role != "swap"]
-    made = [row for row in rows if row[1].made]
-    changed: dict[int, tuple[int, Partition]] = {}
-    for place, part in rows:
-        if not part.made and part.number is not None and part.number > len(made):
-            changed.setdefault(part.number, (place, part))
-    return [*made, *changed.values()]
-
-
-def _canonical_part(part: Partition, disk_mib: int | None, *, second: bool) -> Partition:
-    role = "data" if part.role == "system" and second else part.role
-    role = "data" if role in _TYPES and not part.made else role
-    role = "boot" if role == "data" and part.active else role
-    if role == "reserved" and part.made:
-        return Partition(role=role, size=_mib(part.size, disk_mib), grow=part.grow)
-    return Partition(
-        role=role,
-        size=_mib(part.size, disk_mib) if part.made else None,
-        grow=part.grow,
-        format=_form(part, role),
-        label=part.label,
-        letter=part.letter,
-        active=part.active or role == "boot",
-        number=None if part.made else part.number,
-        made=part.made,
-    )
-
-
-def _which(disk: Disk) -> int | Template:
-    """The number of the disk; names mean nothing to setup."""
-    return disk.which if isinstance(disk.which, int | Template) else 0
-
-
-def _form(part: Partition, role: str) -> Any:
-    """The file system: what is said if setup knows it, else what the role usually has."""
-    known = part.format if part.format in ("ntfs", "fat32") else None
-    return known or (_FORMATS.get(role, "ntfs") if part.made else None)
-
-
-def _mib(size: Any, disk_mib: int | None) -> Any:
-    if not isinstance(size, Size):
-        return size
-    known = size.resolved(disk_mib)
-    return Size(mib=known) if known is not None else None
-
-
-def _table(parts: tuple[Partition, ...]) -> Any:
-    if any(part.role in _TYPES for part in parts):
-        return "gpt"
-    return "mbr" if any(part.active for part in parts) else None
-
-
-def _numbers(parts: tuple[Partition, ...]) -> list[int | None]:
-    """Each partition's number: made ones count from 1, others say theirs."""
-    out: list[int | None] = []
-    made = 0
-    for part in parts:
-        made += part.made
-        out.append(made if part.made else part.number)
-    return out
-
-
-def _target(parts: tuple[Partition, ...]) -> int | None:
-    numbers = _numbers(parts)
-    return next((numbers[at] for at, part in enumerate(parts) if part.role == "system"), None)
 
 
 def translate(value: tuple[Disk, ...], words: Words) -> None:
@@ -165,13 +57,13 @@ def translate(value: tuple[Disk, ...], words: Words) -> None:
             )
         return
     chosen = None
-    once = _distinct(value)
+    once = distinct(value)
     for at, disk in enumerate(value):
         if not any(disk is one for one in once):
             words.field_error(("disk", at), "two disks have the same number", "give each its own number")
             continue
         _translate_disk(disk, at, words)
-        target = _target(tuple(part for _, part in _arranged(disk)))
+        target = target_of(tuple(part for _, part in arranged(disk)))
         systems = sum(part.role == "system" for part in disk.partition)
         if systems > 1 or (chosen is not None and target is not None):
             hint = "give one partition the role system, the others data"
@@ -184,10 +76,10 @@ def translate(value: tuple[Disk, ...], words: Words) -> None:
 
 def _translate_disk(disk: Disk, at: int, words: Words) -> None:
     origin = words.origin("disk", at)
-    rows = _arranged(disk)
+    rows = arranged(disk)
     parts = tuple(part for _, part in rows)
     _tell_left_out(disk, at, {place for place, _ in rows}, words)
-    if not parts and _only_installed_to(replace(disk, partition=())):
+    if not parts and only_installed_to(replace(disk, partition=())):
         return
     item = words.out.block("windowsPE", SETUP, origin).add(f"{_CONFIG}/Disk", origin)
     if isinstance(disk.which, str):
@@ -196,9 +88,9 @@ def _translate_disk(disk: Disk, at: int, words: Words) -> None:
     if disk.plan is not None:
         why = "setup has no plan of its own for a wiped disk"
         words.cannot(("disk", at, "plan"), "disk.plan", why, "write the partitions, or take a shipped disk profile")
-    item.put("DiskID", _said(_which(disk)), words.origin("disk", at, "which"))
+    item.put("DiskID", _said(which_of(disk)), words.origin("disk", at, "which"))
     item.put("WillWipeDisk", "true" if disk.fate == "wipe" else "false", words.origin("disk", at, "fate"))
-    for (place, part), number in zip(rows, _numbers(parts), strict=True):
+    for (place, part), number in zip(rows, numbers_of(parts), strict=True):
         _translate_part(part, number, ("disk", at, "partition", place), item, words)
 
 
@@ -208,7 +100,7 @@ def _translate_install(disk: Disk, at: int, target: int | None, words: Words) ->
     if target is None and disk.install_to == "any":
         block.put(f"{_IMAGE}/InstallToAvailablePartition", "true", words.origin("disk", at, "install_to"))
         return
-    block.put(f"{_IMAGE}/InstallTo/DiskID", _said(_which(disk)), origin)
+    block.put(f"{_IMAGE}/InstallTo/DiskID", _said(which_of(disk)), origin)
     block.put(f"{_IMAGE}/InstallTo/PartitionID", _said(disk.install_to if target is None else target), origin)
 
 
@@ -246,8 +138,8 @@ def _translate_part(
     if part.made:
         made = item.add("CreatePartitions/CreatePartition", origin)
         made.put("Order", str(number), origin)
-        made.put("Type", _TYPES.get(part.role, "Primary"), of("role"))
-        size = _mib(part.size, words.facts.disk_mib)
+        made.put("Type", TYPES.get(part.role, "Primary"), of("role"))
+        size = in_mib(part.size, words.facts.disk_mib)
         if isinstance(part.size, Size) and size is None:
             why = "setup wants MiB, and the disk's size is not known"
             words.cannot(
@@ -279,7 +171,7 @@ def _translate_part(
 
 
 def _changes(part: Partition, item: Branch, words: Words, of: Any) -> list[tuple[str, Text, Origin]]:
-    form = _form(part, part.role)
+    form = form_of(part, part.role)
     out: list[tuple[str, Text, Origin]] = []
     if form:
         out.append(("Format", form.upper(), of("format")))
@@ -291,7 +183,7 @@ def _changes(part: Partition, item: Branch, words: Words, of: Any) -> list[tuple
         out.append(("Active", "true", of("active")))
     if part.role == "recovery":
         made = item.child("CreatePartitions", of("role")).children if part.made else []
-        gpt = any(one.value in _TYPES.values() for row in made for one in row.children if one.name == "Type")
+        gpt = any(one.value in TYPES.values() for row in made for one in row.children if one.name == "Type")
         firmware = words.facts.firmware
         out.append(("TypeID", RECOVERY_GPT if gpt or firmware == "uefi" else RECOVERY_MBR, of("role")))
     if part.grow and not part.made:
@@ -313,7 +205,7 @@ def recognise(reader: Reader) -> tuple[Disk, ...] | None:
         reader.take(shown, "disk", 0, "fate")
         disks.append(Disk(fate="ask"))
     _recognise_install(reader, disks)
-    found = tuple(replace(disk, table=_table(disk.partition)) for disk in disks)
+    found = tuple(replace(disk, table=table_of(disk.partition)) for disk in disks)
     return found or None
 
 
@@ -361,7 +253,7 @@ def _recognise_made(reader: Reader, seat: Seat, path: tuple[str | int, ...]) -> 
     reader.places[path] = seat.place
     fields: dict[str, Any] = {"role": "data"}
     kind = (seat.child("Type").text or "").strip() if seat.child("Type") else ""  # type: ignore[union-attr]
-    role = next((role for role, name in _TYPES.items() if name == kind), None)
+    role = next((role for role, name in TYPES.items() if name == kind), None)
     if role or kind == "Primary":
         fields["role"] = role or "data"
         reader.take(seat.child("Type"), *path, "role")
@@ -421,7 +313,7 @@ def _recognise_install(reader: Reader, disks: list[Disk]) -> None:
         disks.append(Disk(which=which))
         at = len(disks) - 1
     disk = disks[at]
-    numbers = _numbers(disk.partition)
+    numbers = numbers_of(disk.partition)
     place = numbers.index(number) if number in numbers else None
     reader.take(disk_seat)
     reader.take(part_seat, "disk", at, "install_to")

@@ -61,6 +61,10 @@ class Windows:
 
     name = "windows"
     suffixes = (".xml",)
+    hiding = (
+        "passwords in it are encoded, which hides them from a glance and protects nothing: "
+        "treat the file like the passwords themselves"
+    )
 
     def limits(self, target: Target | None) -> Limits:  # noqa: ARG002 - alike for all releases so far
         """What setup can and cannot do."""
@@ -103,7 +107,15 @@ class Windows:
 
         return windows_zone(iana) or iana
 
-    def conceal(self, block: Block, way: tuple[Node, ...], secret: str) -> str:
+    def conceal(  # one encoding for all machines
+        self,
+        block: Block,
+        way: tuple[Node, ...],
+        secret: str,
+        *,
+        form: str,  # noqa: ARG002
+        machine: str,  # noqa: ARG002
+    ) -> str:
         """Encodes a password where its group says that it is not plain text."""
         hidden = not self.readable(block, way)
         return encode(secret, way[-2].name) if hidden else secret

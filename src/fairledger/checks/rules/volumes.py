@@ -1,0 +1,172 @@
+"""Mount points, volume groups and RAID: what makes a layout that nothing can be installed on."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from fairledger.checks.rule import Hit, View, rule
+from fairledger.model.places import Place
+from fairledger.model.size import Size
+from fairledger.profiles.disk import DISK, Partition
+from fairledger.profiles.volume import VOLUME
+
+_HEAD = "#version=RHEL9\nclearpart --all --initlabel\n"
+_PLAIN = _HEAD + "part /boot --fstype=xfs --size=1024\npart / --fstype=xfs --size=9000 --grow\n"
+_GROUP = (
+    _HEAD + "part pv.01 --size=1 --grow\nvolgroup station pv.01\nlogvol / --vgname=station --name=root --size=9000\n"
+)
+_CONSOLE = (
+    "accepteula\nvirtualdisk console --size={} --onvmfs=store\n"
+    "part / --fstype=ext3 --size=5000 --onvirtualdisk=console\n"
+)
+_ROOM = 10
+"""MiB that a virtual disk needs beyond the partitions in it."""
+_PLACES = {"system": "/", "boot": "/boot", "firmware": "/boot/efi"}
+
+
+def _all(view: View) -> Iterator[tuple[Partition, Place]]:
+    """Every partition and volume, with its place."""
+    disks, volumes = view.intent.get(DISK), view.intent.get(VOLUME)
+    for at, disk in enumerate(disks or ()):
+        for place, part in enumerate(disk.partition):
+            yield part, view.intent.place("disk", at, "partition", place)
+    for at, volume in enumerate(volumes or ()):
+        for place, part in enumerate(volume.partition):
+            yield part, view.intent.place("volume", at, "partition", place)
+
+
+def _mount(part: Partition) -> str | None:
+    where = _PLACES.get(part.role) or part.mount
+    return where if isinstance(where, str) and where.startswith("/") else None
+
+
+@rule(
+    "mount-twice",
+    "error",
+    "Two partitions are mounted at the same place.",
+    reads=("disk", "volume"),
+    fires=_PLAIN + "part / --fstype=ext4 --size=5000\n",
+    silent=_PLAIN,
+)
+def mount_twice(view: View) -> Iterator[Hit]:
+    """Mount points given twice, over disks and volumes."""
+    seen: set[str] = set()
+    for part, spot in _all(view):
+        where = _mount(part) if view.limits.mounts else None
+        if where is not None and where in seen:
+            yield Hit(spot, f"two partitions are mounted at {where}", "mount one of them somewhere else")
+        if where is not None:
+            seen.add(where)
+
+
+@rule(
+    "root-missing",
+    "error",
+    "Partitions are laid out, but none is mounted at the root: there is nowhere to install.",
+    reads=("disk", "volume"),
+    fires=_HEAD + "part /home --fstype=xfs --size=9000\n",
+    silent=_GROUP,
+)
+def root_missing(view: View) -> Iterator[Hit]:
+    """Layouts without a root."""
+    rows = list(_all(view))
+    if view.limits.mounts and rows and not any(_mount(part) == "/" or _open(part) for part, _ in rows):
+        yield Hit(rows[0][1], "no partition is mounted at /", "mount one there")
+
+
+def _open(part: Partition) -> bool:
+    return part.mount is not None and not isinstance(part.mount, str)
+
+
+@rule(
+    "member-unused",
+    "error",
+    "A partition is made for a volume group or RAID that does not take it.",
+    reads=("disk", "volume"),
+    fires=_GROUP + "part pv.02 --size=5000\n",
+    silent=_GROUP,
+)
+def member_unused(view: View) -> Iterator[Hit]:
+    """Members that nobody uses."""
+    volumes = view.intent.get(VOLUME) or ()
+    used = {member for volume in volumes for member in volume.members}
+    for part, spot in _all(view):
+        if part.member is not None and part.member not in used:
+            yield Hit(spot, f"{part.member} is made, but nothing uses it", "name it in a group or RAID, or take it out")
+
+
+@rule(
+    "member-unknown",
+    "error",
+    "A volume group or RAID is made of something that nobody makes.",
+    reads=("disk", "volume"),
+    fires=_GROUP.replace("volgroup station pv.01", "volgroup station pv.01 pv.07"),
+    silent=_GROUP,
+)
+def member_unknown(view: View) -> Iterator[Hit]:
+    """Members that do not exist."""
+    made = {part.member for part, _ in _all(view) if part.member is not None}
+    volumes = view.intent.get(VOLUME)
+    for at, volume in enumerate(volumes or ()):
+        for member in volume.members:
+            if isinstance(member, str) and member.startswith(("pv.", "raid.")) and member not in made:
+                told = f"{volume.name} is made of {member}, which nobody makes"
+                yield Hit(view.intent.place("volume", at, "members"), told, f"make a partition {member}")
+
+
+@rule(
+    "plan-with-partitions",
+    "error",
+    "The installer's own plan and partitions of one's own exclude each other.",
+    reads=("disk",),
+    fires=_PLAIN + "autopart --type=lvm\n",
+    silent=_HEAD + "autopart --type=lvm\n",
+)
+def plan_with_partitions(view: View) -> Iterator[Hit]:
+    """Automatic layouts mixed with own ones."""
+    disks, volumes = view.intent.get(DISK) or (), view.intent.get(VOLUME) or ()
+    planned = next((at for at, disk in enumerate(disks) if disk.plan is not None), None)
+    if planned is not None and (volumes or any(disk.partition for disk in disks)):
+        spot = view.intent.place("disk", planned, "plan")
+        yield Hit(spot, "the installer's own plan stands beside own partitions", "keep one of the two")
+
+
+@rule(
+    "mount-format",
+    "error",
+    "The file system cannot be used where it is mounted.",
+    reads=("disk", "volume"),
+    fires=_HEAD + "part / --fstype=vfat --size=9000\n",
+    silent=_PLAIN,
+)
+def mount_format(view: View) -> Iterator[Hit]:
+    """Roots on file systems without owners and rights; mount points that are no paths."""
+    for part, spot in _all(view):
+        if not view.limits.mounts:
+            return
+        if _mount(part) not in (None, "/boot/efi") and part.format == "fat32" and part.role != "firmware":
+            yield Hit(spot, f"{_mount(part)} cannot be on FAT", "use xfs or ext4")
+        mount = part.mount
+        if part.role == "data" and isinstance(mount, str) and not mount.startswith("/") and mount != "none":
+            yield Hit(spot, f"{mount!r} is no mount point", "begin it with /, or write swap, pv.01, raid.01")
+
+
+@rule(
+    "virtual-disk-small",
+    "error",
+    "The partitions in a virtual disk do not fit into it.",
+    reads=("volume",),
+    fires=_CONSOLE.format(5000),
+    silent=_CONSOLE.format(5100),
+)
+def virtual_disk_small(view: View) -> Iterator[Hit]:
+    """Sums of partitions against the virtual disk that holds them."""
+    volumes = view.intent.get(VOLUME)
+    for at, volume in enumerate(volumes or ()):
+        if volume.kind != "virtual-disk" or not isinstance(volume.size, Size):
+            continue
+        total = sum(part.size.mib for part in volume.partition if isinstance(part.size, Size))
+        if total + _ROOM > volume.size.mib:
+            told = f"the partitions in {volume.name} come to {total} MiB, the virtual disk has {volume.size.mib} MiB"
+            hint = f"give it at least {total + _ROOM} MiB"
+            yield Hit(view.intent.place("volume", at, "size"), told, hint)
