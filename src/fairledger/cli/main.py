@@ -12,11 +12,13 @@ COMMANDS = {
     "targets": "what operating systems it knows",
     "about": "one setting, component or pass explained",
     "start": "begin a new draft",
-    "set": "set answers and portable fields in a draft",
-    "unset": "take answers and portable fields out of a draft",
+    "set": "set answers and portable fields in a draft, or answers in an answer file",
+    "unset": "take them out again",
     "show": "a draft resolved, each answer with its origin",
     "check": "check drafts, profiles and answer files",
     "write": "write the answer file, rightly named",
+    "secret": "make the hash of a password, for answer files that take one",
+    "export": "the catalog of a target, for other programs",
     "demo": "play the whole way with demo data",
 }
 """Name and help line; the module of the same name in `fairledger.cli.commands` does the rest."""

@@ -1,7 +1,8 @@
-"""Setting and unsetting in a draft: addresses are made out against what the draft comes to."""
+"""Setting and unsetting in drafts and answer files: addresses are made out against what the file comes to."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 
 from msgspec import Struct
@@ -11,12 +12,13 @@ from fairledger.catalog.passes import pass_names
 from fairledger.catalog.seats import Seat, Seats
 from fairledger.catalog.targets import target_named
 from fairledger.families.build import finish
+from fairledger.families.registry import family_named, family_of_file
 from fairledger.model.errors import ContentError, WrongUseError
 from fairledger.model.sheet import Sheet
 from fairledger.profiles.address import is_portable, locate, portable_steps, split_assignment
-from fairledger.profiles.draft import DraftHead, read_source
+from fairledger.profiles.draft import DraftHead, is_draft, read_source
 from fairledger.profiles.edit import AnswerChange, FieldChange, answer_value, changed, describe, field_change
-from fairledger.profiles.files import read_text, write_file
+from fairledger.profiles.files import decode_as, read_bytes, read_text, write_file
 from fairledger.profiles.library import Library
 from fairledger.profiles.resolve import resolve_text
 
@@ -45,6 +47,54 @@ class _Draft:
         except ContentError:  # what is wrong elsewhere must not hinder its correction
             sheet = Sheet()
         self.seats = Seats(sheet, self.catalog)
+
+
+def set_in(path: Path, assignments: list[str], *, target: str | None = None) -> tuple[Done, ...]:
+    """Makes all assignments or none, in a draft or an answer file."""
+    data = read_bytes(path)
+    if is_draft(data[:200].decode("utf-8", "replace"), path):
+        return set_in_draft(path, assignments)
+    return _revised(path, data, [split_assignment(one) for one in assignments], target)
+
+
+def unset_in(path: Path, addresses: list[str], *, target: str | None = None) -> tuple[Done, ...]:
+    """Takes all addresses out or none, of a draft or an answer file."""
+    data = read_bytes(path)
+    if is_draft(data[:200].decode("utf-8", "replace"), path):
+        return unset_in_draft(path, addresses)
+    return _revised(path, data, [(one, None) for one in addresses], target)
+
+
+def _revised(
+    path: Path, data: bytes, changes: Sequence[tuple[str, str | None]], target: str | None
+) -> tuple[Done, ...]:
+    """Changes an answer file; every other byte of it stays."""
+    text, encoding = decode_as(data, str(path))
+    told = target_named(target) if target else None
+    family = family_named(told.family if told else family_of_file(data, str(path)))
+    done = []
+    for address, typed in changes:
+        reading = family.read(text.encode(encoding), str(path))
+        broken = [one for one in reading.findings if one.severity == "error"]
+        if broken and not reading.sheet.blocks:
+            raise ContentError(broken)
+        guess = family.guess(reading)
+        known = told or (guess[0] if guess else None)
+        catalog = Catalog(family.name, known)
+        seats = Seats(reading.sheet, catalog)
+        if is_portable(address):
+            remedy = "name the setting itself; fairledger about TARGET COMPONENT lists them"
+            raise WrongUseError(f"{address} is a field of drafts, and this is an answer file", remedy=remedy)
+        spot = locate(address, catalog, seats, pass_names(family.name))
+        change = AnswerChange(spot, None if typed is None else answer_value(spot, typed))
+        text = family.revise(text, seats, spot, None if typed is None else _plain(change.value))
+        done.append(Done(spot.text if typed is None else describe(change), (spot.said,) if spot.said else ()))
+    write_file(path, text.encode(encoding), replace=True)
+    return tuple(done)
+
+
+def _plain(value: object) -> str:
+    return str(value).lower() if isinstance(value, bool) else str(value)
 
 
 def set_in_draft(path: Path, assignments: list[str]) -> tuple[Done, ...]:

@@ -14,6 +14,8 @@ from fairledger.model.finding import Finding, finding_at
 from fairledger.model.places import Origin, Place
 from fairledger.model.sheet import Block, Node, Sheet, SheetBuilder
 from fairledger.model.target import Facts, Limits, Target
+from fairledger.model.values import Scalar
+from fairledger.profiles.address import Spot
 from fairledger.profiles.intent import FieldPath, Intent
 
 
@@ -154,6 +156,12 @@ class Family(Protocol):
 
     def settle(self, sheet: Sheet, facts: Facts) -> Sheet:
         """Last touches to a sheet that a draft came to, such as the architecture of its components."""
+
+    def revise(self, text: str, seats: Seats, spot: Spot, value: Scalar | None) -> str:
+        """An answer file's text with one answer set (with None: taken out), all other text as it was.
+
+        Raises `WrongUseError` where that is impossible.
+        """
 
     def guess(self, reading: Reading) -> tuple[Target, str] | None:
         """The target that a file was probably made for, and what says so."""

@@ -146,7 +146,8 @@ def changed(text: str, changes: list[AnswerChange | FieldChange], file: str) -> 
             _take_out(document, steps, told, file)
         else:
             fresh_disk = steps[0][0] == "disk" and "disk" not in document
-            _put(document, steps, change.value, new_items)
+            several = isinstance(change, AnswerChange) and change.spot.setting.repeats
+            _put(document, steps, change.value, new_items, repeats=several)
             if fresh_disk:
                 _extend_disk(document)
     result = tomlkit.dumps(document)
@@ -175,6 +176,8 @@ def _put(
     steps: list[tuple[str, str, str | None]],
     value: Any,
     new_items: dict[tuple[str, ...], Container],
+    *,
+    repeats: bool = False,
 ) -> None:
     here = document
     walked: tuple[str, ...] = ()
@@ -199,6 +202,9 @@ def _put(
     name, _, item = steps[-1]
     if item is not None:
         raise WrongUseError(f"{name} is a list of tables", remedy="name a field inside it")
+    if repeats:  # one more of several plain values
+        before = here.get(name, [])
+        value = [*(before if isinstance(before, list) else [before]), value]
     here[name] = _toml(value)
 
 

@@ -46,9 +46,14 @@ _ENCODINGS = {"utf-8", "utf8", "us-ascii", "ascii", "utf-16", "iso-8859-1", "win
 
 
 def decode(data: bytes, file: str) -> str:
-    """The text of an answer file: UTF-8 or UTF-16, with or without mark, or as an XML declaration says.
+    """The text of an answer file. Raises `FileTroubleError` if it is none."""
+    return decode_as(data, file)[0]
 
-    Raises `FileTroubleError` if it is no such text.
+
+def decode_as(data: bytes, file: str) -> tuple[str, str]:
+    """Text and encoding of an answer file: UTF-8 or UTF-16, with or without mark, or as an XML declaration says.
+
+    Encoding the text in that encoding gives the bytes back. Raises `FileTroubleError` if it is no such text.
     """
     marks = ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16"))
     encoding = next((name for mark, name in marks if data.startswith(mark)), None)
@@ -61,7 +66,7 @@ def decode(data: bytes, file: str) -> str:
         if named not in _ENCODINGS:
             raise FileTroubleError(f"the encoding {named} is not read", file=file, line=1, remedy="save it as UTF-8")
     try:
-        return data.decode(encoding)
+        return data.decode(encoding), encoding
     except UnicodeDecodeError as error:
         line = data.count(b"\n", 0, error.start) + 1
         told = f"the file is not {encoding.removesuffix('-sig').upper()} text"

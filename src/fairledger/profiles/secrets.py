@@ -78,3 +78,15 @@ def _remedy(ref: SecretRef) -> str:
         if source.kind == "keyring":
             return f"store it in the keyring as fairledger / {source.name}"
     return "run it in a terminal, or add a source such as env to the reference"
+
+
+def unix_hash(secret: str, salt: str | None = None) -> str:
+    """A hash of the form ``$6$`` (SHA-512), which the installers of Unix systems accept.
+
+    ``salt`` has up to 16 characters of ``./0-9A-Za-z``; a random one if none is given.
+    """
+    from passlib.hash import sha512_crypt
+
+    known = sha512_crypt.using(rounds=5000, **({"salt": salt} if salt else {}))
+    made: str = known.hash(secret)
+    return made

@@ -98,3 +98,10 @@ found_by_reader(
     fires="#version=RHEL9\nlang en\x01\n",
     silent=_LINUX,
 )
+found_by_reader(
+    "file-included",
+    "advice",
+    "Another file is taken in while the installer reads; what stands there is not known here.",
+    fires="#version=RHEL9\n%include /tmp/disks.ks\n",
+    silent=_LINUX,
+)

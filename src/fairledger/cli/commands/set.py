@@ -11,21 +11,22 @@ from fairledger.cli.console import Console
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The draft and the assignments."""
-    parser.add_argument("file", type=Path, metavar="FILE", help="the draft")
+    parser.add_argument("file", type=Path, metavar="FILE", help="a draft, or an answer file")
     parser.add_argument(
         "assignments",
         nargs="+",
         metavar="ADDRESS=VALUE",
         help="[PASS:][COMPONENT/]SETTING=VALUE, items in [ ]; or section.field=VALUE",
     )
+    parser.add_argument("--target", help="the target of an answer file (default: guessed from what it says)")
     parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
 
 
 def run(options: argparse.Namespace, console: Console) -> int:
     """Changes the draft and says what was set where."""
-    from fairledger.families.change import set_in_draft
+    from fairledger.families.change import set_in
 
-    done = set_in_draft(options.file, options.assignments)
+    done = set_in(options.file, options.assignments, target=options.target)
     if options.format == "json":
         console.write_json({"changed": str(options.file), "set": [line.text for line in done]})
         return status.DONE

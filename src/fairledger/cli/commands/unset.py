@@ -11,16 +11,17 @@ from fairledger.cli.console import Console
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The draft and the addresses."""
-    parser.add_argument("file", type=Path, metavar="FILE", help="the draft")
+    parser.add_argument("file", type=Path, metavar="FILE", help="a draft, or an answer file")
     parser.add_argument("addresses", nargs="+", metavar="ADDRESS", help="as for set, without a value")
+    parser.add_argument("--target", help="the target of an answer file (default: guessed from what it says)")
     parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
 
 
 def run(options: argparse.Namespace, console: Console) -> int:
     """Changes the draft and says what was taken out."""
-    from fairledger.families.change import unset_in_draft
+    from fairledger.families.change import unset_in
 
-    done = unset_in_draft(options.file, options.addresses)
+    done = unset_in(options.file, options.addresses, target=options.target)
     if options.format == "json":
         console.write_json({"changed": str(options.file), "unset": [line.text for line in done]})
         return status.DONE

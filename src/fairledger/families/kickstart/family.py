@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
+from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import target_named
 from fairledger.families.interface import Reading, Route
 from fairledger.model.sheet import Block, Node, Sheet
 from fairledger.model.target import Facts, Limits, Target
+from fairledger.model.values import Scalar
+from fairledger.profiles.address import Spot
 
 _LINUX = Limits(
     machine_name_length=64,
@@ -62,6 +65,13 @@ class Kickstart:
     def settle(self, sheet: Sheet, facts: Facts) -> Sheet:  # noqa: ARG002 - commands have no architecture
         """Nothing is left to settle."""
         return sheet
+
+    def revise(self, text: str, seats: Seats, spot: Spot, value: Scalar | None) -> str:
+        """The file's text with one answer changed."""
+        from fairledger.families.kickstart.revise import Reviser
+
+        reviser = Reviser(text, seats)
+        return reviser.unset(spot) if value is None else reviser.set(spot, value)
 
     def guess(self, reading: Reading) -> tuple[Target, str] | None:
         """The release that the file names, or the newest of the line whose own commands it uses."""

@@ -79,6 +79,9 @@ class FileReader:
 
     def block(self, one: Statement, line: str) -> Block:
         """One command or section."""
+        if one.name in ("%include", "include", "%ksappend"):
+            told = f"{one.tokens[0].text if one.tokens else 'another file'} is taken in here and is not looked at"
+            self.find("file-included", told, one.start, "check that file by itself", severity="advice")
         known = self.catalog.anywhere(one.name)
         name = known.alias if known is not None and known.alias else one.name
         pass_ = one.name[1:] if one.name[1:] in SECTIONS and one.name.startswith("%") else "setup"
@@ -159,12 +162,20 @@ class FileReader:
         return Origin(self.file, *self.source.position(offset))
 
     def find(
-        self, rule: str, message: str, offset: int, hint: str, pass_: str | None = None, component: str | None = None
+        self,
+        rule: str,
+        message: str,
+        offset: int,
+        hint: str,
+        pass_: str | None = None,
+        component: str | None = None,
+        *,
+        severity: str = "error",
     ) -> None:
         """Notes something wrong."""
         line, column = self.source.position(offset)
         self.findings.append(
-            Finding(rule, "error", visible(message), hint, pass_, component, None, self.file, line, column)
+            Finding(rule, severity, visible(message), hint, pass_, component, None, self.file, line, column)
         )
 
 

@@ -54,6 +54,10 @@ class SourceText:
         line = bisect_right(self._starts, offset)
         return line, offset - self._starts[line - 1] + 1
 
+    def offset(self, line: int, column: int) -> int:
+        """The offset of a line and column (from 1)."""
+        return self._starts[line - 1] + column - 1
+
     def _line(self, number: int) -> tuple[int, str]:
         start = self._starts[number]
         end = self._starts[number + 1] if number + 1 < len(self._starts) else len(self.text)

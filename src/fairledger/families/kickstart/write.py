@@ -21,9 +21,9 @@ _UNCLOSED_LINES = ("esx", "esxi")
 class Writer:
     """Writes one file."""
 
-    def __init__(self, target: Target) -> None:
-        self.catalog = Catalog("kickstart", target)
-        self.closing = target.line not in _UNCLOSED_LINES
+    def __init__(self, target: Target | None, catalog: Catalog | None = None) -> None:
+        self.catalog = catalog or Catalog("kickstart", target)
+        self.closing = target is None or target.line not in _UNCLOSED_LINES
         self.findings: list[Finding] = []
 
     def write(self, sheet: Sheet) -> bytes:

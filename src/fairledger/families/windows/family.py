@@ -6,11 +6,14 @@ from functools import cache
 
 from msgspec.structs import replace
 
+from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import all_targets
 from fairledger.families.interface import Reading, Route
 from fairledger.families.windows.passwords import encode
 from fairledger.model.sheet import Block, Node, Sheet
 from fairledger.model.target import Facts, Limits, Target
+from fairledger.model.values import Scalar
+from fairledger.profiles.address import Spot
 
 _STICK = "the top folder of the stick that setup starts from"
 _SYSPREP = r"C:\Windows\System32\Sysprep"
@@ -94,6 +97,13 @@ class Windows:
                 block if block.variant else replace(block, variant=facts.arch or "amd64") for block in sheet.blocks
             ),
         )
+
+    def revise(self, text: str, seats: Seats, spot: Spot, value: Scalar | None) -> str:
+        """The file's text with one answer changed."""
+        from fairledger.families.windows.revise import Reviser
+
+        reviser = Reviser(text, seats)
+        return reviser.unset(spot) if value is None else reviser.set(spot, value)
 
     def guess(self, reading: Reading) -> tuple[Target, str] | None:
         """The newest target whose images bear the name that the file asks for."""

@@ -5,8 +5,25 @@ from __future__ import annotations
 import re
 from bisect import bisect_right
 
+from msgspec import Struct
+
 _TAG = re.compile(r"""</?[^<>"']*(?:"[^"]*"[^<>"']*|'[^']*'[^<>"']*)*>""")
+_NAME = re.compile(r"[^\s/>]+")
 _SKIPPED = (("<!--", "-->"), ("<![CDATA[", "]]>"), ("<?", "?>"), ("<!", ">"))
+
+
+class Element(Struct):
+    """Where the parts of an element stand."""
+
+    start: int
+    """Offset of its ``<``."""
+    name_end: int
+    inner: int
+    """Offset behind its start tag."""
+    close: int | None = None
+    """Offset of its end tag; None for an empty-element tag."""
+    end: int = 0
+    """Offset behind all of it."""
 
 
 class XmlMarks:
@@ -15,6 +32,8 @@ class XmlMarks:
     def __init__(self, text: str) -> None:
         self.starts: list[int] = []
         """Offsets of start tags."""
+        self.elements: list[Element] = []
+        """In document order."""
         self.depth = 0
         """The deepest nesting."""
         self._lines = [0] + [match.end() for match in re.finditer("\n", text)]
@@ -29,8 +48,12 @@ class XmlMarks:
         line = bisect_right(self._lines, offset)
         return line, offset - self._lines[line - 1] + 1
 
+    def offset(self, line: int, column: int) -> int:
+        """The offset of a line and column (from 1)."""
+        return self._lines[line - 1] + column - 1
+
     def _scan(self, text: str) -> None:
-        level = 0
+        opened: list[Element] = []
         at = text.find("<")
         while at != -1:
             skipped = next((ends for starts, ends in _SKIPPED if text.startswith(starts, at)), None)
@@ -44,9 +67,15 @@ class XmlMarks:
             if match is None:
                 return
             if text[at + 1] == "/":
-                level -= 1
+                if opened:
+                    done = opened.pop()
+                    done.close, done.end = at, match.end()
             else:
                 self.starts.append(at)
-                level += not match[0].endswith("/>")
-                self.depth = max(self.depth, level)
+                named = _NAME.match(text, at + 1)
+                element = Element(at, named.end() if named else at + 1, match.end(), None, match.end())
+                self.elements.append(element)
+                if not match[0].endswith("/>"):
+                    opened.append(element)
+                    self.depth = max(self.depth, len(opened))
             at = text.find("<", match.end())

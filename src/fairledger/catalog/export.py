@@ -1,0 +1,47 @@
+"""The catalog of a target in a form for other programs."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.setting import Component, Setting
+from fairledger.model.kinds import choices_of
+from fairledger.model.target import Target
+
+
+def as_json(target: Target) -> dict[str, Any]:
+    """Every component that the target has, with its settings, groups and lists included."""
+    catalog = Catalog(target.family, target)
+    known = (catalog.component(name) for name in catalog.names())
+    return {"target": target.id, "components": [_component(one) for one in known if one is not None]}
+
+
+def _component(one: Component) -> dict[str, Any]:
+    return {
+        "name": one.name,
+        "passes": one.passes,
+        "complete": one.complete,
+        "settings": [_setting(one, setting) for setting in one.settings],
+    }
+
+
+def _setting(component: Component, setting: Setting) -> dict[str, Any]:
+    return {
+        "path": setting.path,
+        "kind": setting.kind,
+        "passes": component.passes_of(setting),
+        "usual_pass": component.usual_pass_of(setting),
+        "values": choices_of(setting.kind, setting),
+        "min": setting.min,
+        "max": setting.max,
+        "max_length": setting.max_length,
+        "key": setting.key or None,
+        "repeats": setting.repeats or setting.kind == "list",
+        "required": setting.required,
+        "since": setting.since,
+        "until": setting.until,
+        "deprecated": setting.deprecated,
+        "sure": setting.sure and component.sure,
+        "about": setting.about,
+    }

@@ -1,0 +1,123 @@
+"""Small corrections of an answer file: only the elements concerned change, all other bytes stay."""
+
+from __future__ import annotations
+
+import re
+from xml.sax.saxutils import escape
+
+from fairledger.catalog.seats import Seat, Seats
+from fairledger.families.windows.names import COMPONENT_ATTRIBUTES, WCM
+from fairledger.families.windows.xml_marks import Element, XmlMarks
+from fairledger.model.errors import WrongUseError
+from fairledger.model.values import Scalar
+from fairledger.profiles.address import Spot
+
+_FORBIDDEN = re.compile("[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
+
+
+class Reviser:
+    """Makes one change after the other in a text that is read anew for each."""
+
+    def __init__(self, text: str, seats: Seats) -> None:
+        self.text = text
+        self.seats = seats
+        self.marks = XmlMarks(text)
+        self.newline = "\r\n" if "\r\n" in text else "\n"
+
+    def set(self, spot: Spot, value: Scalar) -> str:
+        """The text with one answer set."""
+        written = str(value)
+        if _FORBIDDEN.search(written):
+            raise WrongUseError(f"the value for {spot.text} holds a character that no answer file can carry")
+        body = escape(written).replace("\r", "&#13;")
+        if spot.present is not None:
+            element = self.element_of(spot.present)
+            name = self.text[element.start + 1 : element.name_end]
+            if element.close is None:
+                tag = self.text[element.start : element.inner].rstrip("/>").rstrip()
+                return self.text[: element.start] + f"{tag}>{body}</{name}>" + self.text[element.inner :]
+            return self.text[: element.inner] + body + self.text[element.close :]
+        return self.insert(spot, body)
+
+    def unset(self, spot: Spot) -> str:
+        """The text without one answer, and without the line that held it alone."""
+        if spot.present is None:
+            raise WrongUseError(f"{spot.text} is not answered in this file", remedy="nothing was changed")
+        element = self.element_of(spot.present)
+        start, end = element.start, element.end
+        line = self.text.rfind("\n", 0, start) + 1
+        after = re.compile(r"[ \t]*\r?\n").match(self.text, end)
+        if not self.text[line:start].strip() and after:
+            start, end = line, after.end()
+        return self.text[:start] + self.text[end:]
+
+    def insert(self, spot: Spot, body: str) -> str:
+        """A new element in the deepest part of its way that is there."""
+        root, steps = self.block_of(spot)
+        here: Seat | None = root
+        while steps and here is not None:
+            name, key, item = steps[0]
+            below = [
+                seat
+                for number, seat in enumerate((one for one in here.children if one.node.name == name), 1)
+                if item is None or (seat.node.text(key) if key else str(number)) == item
+            ]
+            if not below:
+                break
+            here, steps = below[0], steps[1:]
+        if root is None:
+            return self.insert_component(spot, self.built(spot.steps, body))
+        assert here is not None
+        return self.insert_into(self.element_of(here), self.built(steps, body))
+
+    def block_of(self, spot: Spot) -> tuple[Seat | None, tuple[tuple[str, str, str | None], ...]]:
+        """The component's block in the pass, if it is there."""
+        return next(self.seats.find(spot.pass_, spot.component, ""), None), spot.steps
+
+    def built(self, steps: tuple[tuple[str, str, str | None], ...], body: str) -> list[str]:
+        """The lines of a new element with all around it that is missing, indented by two."""
+        name, key, item = steps[0]
+        if len(steps) == 1 and item is None:
+            return [f"<{name}>{body}</{name}>"]
+        action = ""
+        if item is not None:
+            bound = re.search(rf'xmlns:(\w+)\s*=\s*"{re.escape(WCM)}"', self.text)
+            action = f' {bound[1]}:action="add"' if bound else ""
+        inner = [f"  {line}" for line in self.built(steps[1:], body)]
+        told = [f"  <{key}>{escape(item)}</{key}>"] if item and key and not item.startswith("+") else []
+        return [f"<{name}{action}>", *told, *inner, f"</{name}>"]
+
+    def insert_component(self, spot: Spot, lines: list[str]) -> str:
+        """A new component, in a new pass if that is missing too."""
+        arch = next((root.block.variant for root in self.seats.roots if root.block.variant), "amd64")
+        attributes = {"name": spot.component, "processorArchitecture": arch, **COMPONENT_ATTRIBUTES}
+        told = " ".join(f'{name}="{value}"' for name, value in attributes.items())
+        whole = [f"<component {told}>", *(f"  {line}" for line in lines), "</component>"]
+        for element in self.marks.elements:
+            tag = self.text[element.start : element.inner]
+            if re.match(rf"""<settings\b[^>]*\bpass\s*=\s*["']{re.escape(spot.pass_)}["']""", tag):
+                return self.insert_into(element, whole)
+        wrapped = [f'<settings pass="{spot.pass_}">', *(f"  {line}" for line in whole), "</settings>"]
+        return self.insert_into(self.marks.elements[0], wrapped)
+
+    def insert_into(self, element: Element, lines: list[str]) -> str:
+        """Lines at the end of an element, indented one step deeper than it."""
+        line = self.text.rfind("\n", 0, element.start) + 1
+        indent = re.match(r"[ \t]*", self.text[line : element.start])
+        margin = (indent[0] if indent else "") + "  "
+        block = "".join(f"{margin}{one}{self.newline}" for one in lines)
+        if element.close is None:
+            name = self.text[element.start + 1 : element.name_end]
+            tag = self.text[element.start : element.inner].rstrip("/>").rstrip()
+            end = f"{margin[:-2]}</{name}>"
+            return self.text[: element.start] + f"{tag}>{self.newline}{block}{end}" + self.text[element.inner :]
+        at = self.text.rfind("\n", 0, element.close) + 1
+        if self.text[at : element.close].strip():
+            return self.text[: element.close] + self.newline + block + margin[:-2] + self.text[element.close :]
+        return self.text[:at] + block + self.text[at:]
+
+    def element_of(self, seat: Seat) -> Element:
+        """The element that a seat was read from."""
+        origin = seat.node.origin
+        start = self.marks.offset(origin.line or 1, origin.column or 1)
+        return next(one for one in self.marks.elements if one.start == start)
