@@ -40,7 +40,7 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
         subprocess.run([*program, "demo", "--out", "demo"], cwd=folder, capture_output=True, check=True)
-        demo = folder / "demo" / "desk"
+        demo = folder / "demo" / "stations"
         text = (demo / "out" / "autounattend.xml").read_text(encoding="utf-8")
         (demo / "long.xml").write_text(grown(text, 300), encoding="utf-8")
         bare = best([sys.executable, "-c", "pass"], demo)
@@ -49,6 +49,7 @@ def main() -> None:
             ("--help", ["--help"], 5),
             ("check, answer file of 300 lines", ["check", "long.xml"], 12),
             ("check, draft with four profiles", ["check", "desk.toml"], None),
+            ("check, kickstart file", ["check", "gate/ks.cfg"], 12),
             ("about", ["about", "windows-11-24h2", "TimeZone"], None),
         )
         for told, arguments, most in rows:

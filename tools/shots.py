@@ -9,9 +9,11 @@ import tempfile
 from pathlib import Path
 
 SHOTS = {
-    "about": ("desk", "about windows-11-24h2 TimeZone"),
-    "show": ("desk", "show desk.toml"),
-    "check": ("desk", "check broken.xml --firmware uefi"),
+    "about": ("stations", "about windows-11-24h2 TimeZone"),
+    "show": ("stations", "show desk.toml"),
+    "check": ("stations", "check broken.xml --firmware uefi"),
+    "show-gateway": ("stations", "show gate.toml"),
+    "check-gateway": ("stations", "check broken.ks"),
     "demo": (".", "demo --out again"),
 }
 """Name of the picture, folder of the demo, command line."""

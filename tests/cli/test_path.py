@@ -159,7 +159,7 @@ def test_the_demo_plays_and_leaves_its_files(program, width):
     done = program("demo", "--out", "played", COLUMNS=str(width))
     assert "a disk" not in done.stderr
     assert max(len(line) for line in done.stdout.splitlines() if not line.startswith("$")) <= width + 60
-    assert (program.folder / "played" / "desk" / "out" / "autounattend.xml").exists()
+    assert (program.folder / "played" / "stations" / "out" / "autounattend.xml").exists()
     assert "Dunlin" not in done.stdout + done.stderr
     assert "exists already" in program("demo", "--out", "played", status=4).stderr
 

@@ -8,6 +8,8 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
+from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.seats import Seats
 from fairledger.checks.engine import Report
 from fairledger.cli.console import Console
 from fairledger.model.finding import SEVERITIES, Finding
@@ -33,8 +35,9 @@ def show_report(report: Report, console: Console) -> None:
     if not report.target and not report.family and report.basis != "a profile":
         head = "not understood so far"
     console.say(console.style(report.file, "bold") + console.style(f"  {head}", "dim"))
+    secret = _secret_lines(report)
     for finding in report.findings:
-        _show(finding, report, console)
+        _show(finding, report, secret, console)
     console.say(f"  {verdict([report], console)}")
 
 
@@ -95,7 +98,23 @@ def finding_json(finding: Finding) -> dict[str, Any]:
     }
 
 
-def _show(finding: Finding, report: Report, console: Console) -> None:
+_TELLING = ("passw", "rootp", "key", "value", "secret", "token", "pw ")
+"""Words in lines that are not shown: a secret may stand in them."""
+
+
+def _secret_lines(report: Report) -> set[tuple[str, int]]:
+    """File and line of every answer whose setting holds a secret."""
+    if report.family is None:
+        return set()
+    seats = Seats(report.sheet, Catalog(report.family, report.target))
+    return {
+        (seat.node.origin.file, seat.node.origin.line)
+        for seat in seats
+        if seat.setting is not None and seat.setting.secret and seat.node.origin.line is not None
+    }
+
+
+def _show(finding: Finding, report: Report, secret: set[tuple[str, int]], console: Console) -> None:
     mark = console.style(f"{finding.severity:<8}", finding.severity)
     elsewhere = finding.file is not None and finding.file != report.file
     where = f"{short_name(finding.file or '')}, line {finding.line}" if elsewhere else f"line {finding.line}"
@@ -105,7 +124,7 @@ def _show(finding: Finding, report: Report, console: Console) -> None:
     console.say(f"  {mark} {folded[0]}")
     for line in folded[1:]:
         console.say(" " * 11 + line)
-    if finding.line and finding.file:
+    if finding.line and finding.file and (finding.file, finding.line) not in secret:
         _source(finding.file, finding.line, finding.column, console)
     if finding.hint:
         console.paragraph(f"-> {visible(finding.hint)}", indent=" " * 11, hang=" " * 14)
@@ -127,7 +146,7 @@ def _source(file: str, line: int, column: int | None, console: Console) -> None:
     if not 0 < line <= len(lines):
         return
     text = visible(lines[line - 1].replace("\t", " "))
-    if any(word in text.lower() for word in ("password", "key", "value", "secret", "token")):
+    if any(word in text.lower() for word in _TELLING):
         return
     room = console.width - 20
     start = max(0, min((column or 1) - 1 - room // 2, len(text) - room))
