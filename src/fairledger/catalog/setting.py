@@ -106,6 +106,8 @@ class Component(Struct, frozen=True, kw_only=True, omit_defaults=True):
     repeats: bool = False
     """Whether the component may stand several times in a pass."""
     sure: bool = True
+    unique: bool = False
+    """Whether two uses with the same key are a mistake."""
     expected: str = ""
     """What is missing, in words, when neither it nor another component with the same words is there."""
     alone: bool = False

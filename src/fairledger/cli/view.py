@@ -38,7 +38,8 @@ def show_sheet(resolved: Resolved, report: Report, console: Console, *, override
         lines.append(("component", seats.title(root), ""))
         for child in root.children:
             walked = [seat for seat in child.walk() if not _in_brackets(seat)]
-            lines += [_line(seat, names, overrides=overrides) for seat in walked]
+            for seat in walked:
+                lines += _rows(_line(seat, names, overrides=overrides), seat)
     rows = [line for line in lines if line[1] and line[0] not in ("pass", "component")]
     left = max((len(label) for label, _, _ in rows), default=0)
     right = max((len(origin) for _, _, origin in rows), default=0)
@@ -56,6 +57,15 @@ def show_sheet(resolved: Resolved, report: Report, console: Console, *, override
             for part in folded[1:]:
                 console.say(f"{'':<{left}}  {part}")
     console.say(f"\n{verdict([report], console)}" + (f" (fairledger check {resolved.file})" if report.findings else ""))
+
+
+def _rows(line: tuple[str, str, str], seat: Seat) -> list[tuple[str, str, str]]:
+    """A script of several lines as several rows."""
+    if seat.setting is None or seat.setting.form != "body" or seat.value is None:
+        return [line]
+    label, _, origin = line
+    texts = [shown(text) or " " for text in str(seat.value).split("\n")]
+    return [(label if at == 0 else " ", text, origin if at == 0 else "") for at, text in enumerate(texts)]
 
 
 def _in_brackets(seat: Seat) -> bool:

@@ -187,3 +187,26 @@ def component_expected(view: View) -> Iterator[Hit]:
         if words not in there:
             place = Place(None, None, None, Origin(roots[0].node.origin.file, 1, 1))
             yield Hit(place, f"{words} is missing; the installer asks for it", f"answer {' or '.join(names)}")
+
+
+@rule(
+    "use-twice",
+    "error",
+    "The same account, group or volume group is made twice.",
+    fires="#version=RHEL9\nuser --name=keeper\nuser --name=keeper --groups=wheel\n",
+    silent="#version=RHEL9\nuser --name=keeper\nuser --name=observer\n",
+)
+def use_twice(view: View) -> Iterator[Hit]:
+    """Repeated components with the same key, where that makes no sense."""
+    seen: dict[tuple[str, str], Seat] = {}
+    for root in view.seats.roots:
+        known = root.component
+        item = root.node.text(known.key) if known is not None and known.unique else None
+        if known is None or item is None:
+            continue
+        place = (known.name, item)
+        if place in seen:
+            line = seen[place].node.origin.line
+            told = f"{known.name} {visible(item)} is made twice" + (f", first in line {line}" if line else "")
+            yield at(root, told, "keep one of them")
+        seen.setdefault(place, root)

@@ -53,7 +53,11 @@ def mount_twice(view: View) -> Iterator[Hit]:
     seen: set[str] = set()
     for part, spot in _all(view):
         where = _mount(part) if view.limits.mounts else None
-        if where is not None and where in seen:
+        if isinstance(part.member, str):
+            where = part.member
+            if where in seen:
+                yield Hit(spot, f"{where} is made twice", "give each a name of its own")
+        elif where is not None and where in seen:
             yield Hit(spot, f"two partitions are mounted at {where}", "mount one of them somewhere else")
         if where is not None:
             seen.add(where)

@@ -144,6 +144,8 @@ class FileReader:
         if known is None or known.setting("body") is None:
             return []
         text = body.replace("\r\n", "\n").removesuffix("\n")
+        if not one.closed:
+            text = text.rstrip("\n")
         return [Node("body", text, (), self.origin(one.body_start))] if body else []
 
     def entries(self, body: str, start: int) -> list[Node]:

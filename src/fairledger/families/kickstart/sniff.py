@@ -7,7 +7,7 @@ import re
 _WORDS = (
     r"%(packages|pre|post|end|include|firstboot|addon)\b",
     r"(rootpw|timezone|network|clearpart|autopart|bootloader|zerombr|reboot|install|keyboard)\b",
-    r"(vm)?accepteula\b",
+    r"((vm)?accepteula|esxlocation|virtualdisk|vmlicense)\b",
     r"(lang|part|partition|volgroup|logvol) \S",
     r"(url|user|services|firewall|selinux) --",
 )

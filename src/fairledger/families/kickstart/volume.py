@@ -117,6 +117,7 @@ def recognise(reader: Reader) -> tuple[Volume, ...] | None:
                 reader.take(volume.child("--vgname"))
                 parts.append(recognise_part(reader, volume, ("volume", at, "partition", len(parts)), named=True))
         found.append(Volume(name=name, members=members, partition=tuple(parts)))
+    _recognise_strays(reader, volumes, found)
     for root in reader.find("setup", "raid", ""):
         name = text_of(root.child("--device"))
         if name:
@@ -126,6 +127,20 @@ def recognise(reader: Reader) -> tuple[Volume, ...] | None:
         if name:
             found.append(_recognise_virtual(reader, root, len(found), name))
     return tuple(found) or None
+
+
+def _recognise_strays(reader: Reader, volumes: list[Seat], found: list[Volume]) -> None:
+    """Volumes in groups that nobody makes: faulty, but meant."""
+    made = {one.name for one in found}
+    strays: dict[Text, list[Partition]] = {}
+    for volume in volumes:
+        group = text_of(volume.child("--vgname"))
+        if group and group not in made:
+            rows = strays.setdefault(group, [])
+            at = len(found) + len(strays) - 1
+            reader.take(volume.child("--vgname"))
+            rows.append(recognise_part(reader, volume, ("volume", at, "partition", len(rows)), named=True))
+    found += [Volume(name=group, partition=tuple(rows)) for group, rows in strays.items()]
 
 
 def _recognise_virtual(reader: Reader, root: Seat, at: int, name: Text) -> Volume:

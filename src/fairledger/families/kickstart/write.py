@@ -94,7 +94,12 @@ class Writer:
         """A line of the package section."""
         value = self.plain(block, node)
         line = entry_text(node.name, value)
-        if entry_of(line) != (node.name, value) or line.startswith("%") != (node.name == "include") or "#" in line:
+        if (
+            not value
+            or entry_of(line) != (node.name, value)
+            or line.startswith("%") != (node.name == "include")
+            or "#" in line
+        ):
             self.refuse(block, node, f"{visible(value)!r} is no name of a package")
         return line
 
