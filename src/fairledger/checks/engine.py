@@ -38,12 +38,14 @@ class Report(Struct, frozen=True):
     """The file's text, for showing lines."""
 
 
-def check_file(path: Path, *, target: str | None = None, facts: Facts | None = None) -> Report:
+def check_file(
+    path: Path, *, target: str | None = None, facts: Facts | None = None, root: Path | None = None
+) -> Report:
     """Checks a draft, a profile or an answer file. Raises `FileTroubleError` and `WrongUseError`."""
     data = read_bytes(path)
     if is_draft(data[:200].decode("utf-8", "replace"), path):
         return check_draft(read_text(path), path)
-    return check_answer_file(data, str(path), target=target, facts=facts or Facts())
+    return check_answer_file(data, str(path), target=target, facts=facts or Facts(), root=root)
 
 
 def check_draft(text: str, path: Path) -> Report:
@@ -69,11 +71,11 @@ def check_resolved(resolved: Resolved, text: str = "") -> Report:
     return Report(resolved.file, target.family, target, "stated", _sorted(findings), finished.sheet, text)
 
 
-def check_answer_file(data: bytes, file: str, *, target: str | None, facts: Facts) -> Report:
-    """Checks an answer file, whoever wrote it."""
+def check_answer_file(data: bytes, file: str, *, target: str | None, facts: Facts, root: Path | None = None) -> Report:
+    """Checks an answer file, whoever wrote it; with ``root`` also the files that it takes in from there."""
     told = target_named(target) if target else None
     family = family_named(told.family if told else family_of_file(data, file))
-    reading = family.read(data, file)
+    reading = family.read(data, file, root)
     known, basis = told, "stated" if told else ""
     if known is None and (guess := family.guess(reading)):
         known, basis = guess

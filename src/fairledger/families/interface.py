@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from pathlib import Path
 from typing import Protocol
 
 from msgspec import Struct
@@ -148,8 +149,11 @@ class Family(Protocol):
     def routes(self, target: Target) -> tuple[Route, ...]:
         """Ways for a file to reach the installer, the usual one first."""
 
-    def read(self, data: bytes, file: str) -> Reading:
-        """Reads an answer file. Raises `FileTroubleError` if it is no text or too deep."""
+    def read(self, data: bytes, file: str, root: Path | None = None) -> Reading:
+        """Reads an answer file. Raises `FileTroubleError` if it is no text or too deep.
+
+        ``root`` is the folder in which files that it takes in are looked for; without it they are only told.
+        """
 
     def write(self, sheet: Sheet, target: Target) -> bytes:
         """The answer file of a sheet without open placeholders and secrets. Raises `ContentError`."""

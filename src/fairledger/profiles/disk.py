@@ -13,7 +13,7 @@ from fairledger.profiles.intent import Section
 ROLES = ("firmware", "reserved", "boot", "system", "recovery", "data", "swap")
 
 
-FORMATS = Literal["ntfs", "fat32", "xfs", "ext4", "ext3", "ext2", "btrfs", "swap"]
+FORMATS = Literal["ntfs", "fat32", "xfs", "ext4", "ext3", "ext2", "btrfs", "swap", "vmfs3", "vmkcore"]
 
 
 class Partition(Struct, frozen=True, kw_only=True):
@@ -90,6 +90,8 @@ class Disk(Struct, frozen=True, kw_only=True):
     """Number of the partition that receives the system, where no partition has that role; or any free one."""
     plan: Plan | None = None
     """The installer lays the disk out by itself."""
+    ignored: bool = False
+    """The installer leaves the disk alone."""
     extend: bool = False
     """Lets this layer change an earlier layout instead of replacing it: a partition of the same role is
     changed, others are added."""

@@ -262,5 +262,41 @@ def disk_wiped(view: View) -> Iterator[Hit]:
             yield Hit(spot, told, "make sure that this is the disk you mean")
 
 
+@rule(
+    "disk-ignored-and-used",
+    "error",
+    "A disk is to be left alone and used at once: the installer stops.",
+    reads=("disk",),
+    fires="#version=RHEL9\nignoredisk --only-use=sda\nclearpart --all\npart / --size=9000 --ondisk=sdb\n",
+    silent="#version=RHEL9\nignoredisk --only-use=sda\nclearpart --all\npart / --size=9000 --ondisk=sda\n",
+)
+def disk_ignored_and_used(view: View) -> Iterator[Hit]:
+    """Disks that are ignored but get partitions, or are wiped by name."""
+    for at, disk in _disks(view):
+        if disk.ignored and disk.partition:
+            spot = view.intent.place("disk", at, "partition", 0)
+            yield Hit(spot, f"disk {disk.which} is left alone, but gets partitions", "take one of the two out")
+
+
+@rule(
+    "bios-boot-missing",
+    "error",
+    "BIOS machines start from a GPT disk only with a small boot partition without a file system.",
+    reads=("disk",),
+    fires='[draft]\ntarget = "el-9"\nfirmware = "bios"\n[disk]\nwhich = "sda"\nfate = "wipe"\ntable = "gpt"\n'
+    + _SYSTEM,
+    silent='[draft]\ntarget = "el-9"\nfirmware = "bios"\n[disk]\nwhich = "sda"\nfate = "wipe"\ntable = "mbr"\n'
+    + _SYSTEM,
+)
+def bios_boot_missing(view: View) -> Iterator[Hit]:
+    """GPT disks of BIOS machines without the partition that their boot loader needs."""
+    for at, disk in _disks(view):
+        gpt = disk.fate == "wipe" and disk.table == "gpt" and disk.partition
+        needed = view.facts.firmware in view.limits.boot_partition_for
+        if gpt and needed and not any(part.role == "reserved" for part in disk.partition):
+            told = f"disk {disk.which} gets a GPT, and no boot partition for BIOS firmware"
+            yield Hit(view.intent.place("disk", at), told, 'add role = "reserved", size = "1 MiB"')
+
+
 def _receives(disk: Disk) -> bool:
     return disk.install_to is not None or any(part.role == "system" for part in disk.partition)

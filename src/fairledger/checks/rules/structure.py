@@ -105,3 +105,10 @@ found_by_reader(
     fires="#version=RHEL9\n%include /tmp/disks.ks\n",
     silent=_LINUX,
 )
+found_by_reader(
+    "include-broken",
+    "error",
+    "A file that is taken in is not there, leaves the folder, or takes itself in. Told with --root only.",
+    fires="",
+    silent=_LINUX,
+)

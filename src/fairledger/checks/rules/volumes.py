@@ -156,6 +156,29 @@ def mount_format(view: View) -> Iterator[Hit]:
 
 
 @rule(
+    "group-too-small",
+    "error",
+    "The volumes of a group are larger than what the group is made of.",
+    reads=("disk", "volume"),
+    fires=_GROUP.replace("part pv.01 --size=1 --grow", "part pv.01 --size=5000"),
+    silent=_GROUP,
+)
+def group_too_small(view: View) -> Iterator[Hit]:
+    """Sums of volumes against the sizes of their group's members, where these are known."""
+    parts = {part.member: part for part, _ in _all(view) if part.member is not None}
+    volumes = view.intent.get(VOLUME)
+    for at, volume in enumerate(volumes or ()):
+        members = [parts.get(member) for member in volume.members]
+        known = [part.size.mib for part in members if part and isinstance(part.size, Size) and not part.grow]
+        if volume.kind != "group" or not members or len(known) != len(members):
+            continue
+        total = sum(part.size.mib for part in volume.partition if isinstance(part.size, Size))
+        if total > sum(known):
+            told = f"the volumes in {volume.name} come to {total} MiB, the group has {sum(known)} MiB"
+            yield Hit(view.intent.place("volume", at), told, "make them smaller, or its members larger")
+
+
+@rule(
     "virtual-disk-small",
     "error",
     "The partitions in a virtual disk do not fit into it.",

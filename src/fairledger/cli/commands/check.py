@@ -15,6 +15,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--target", help="the target of answer files (default: guessed from what they say)")
     parser.add_argument("--firmware", choices=("uefi", "bios"), help="firmware of the machines, for answer files")
     parser.add_argument("--disk-size", metavar="SIZE", help='size of the disk, such as "256 GB", for answer files')
+    parser.add_argument("--root", type=Path, metavar="FOLDER", help="where files are that an answer file takes in")
     parser.add_argument(
         "--fail-on",
         choices=("error", "warning", "advice"),
@@ -42,7 +43,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
     trouble: LedgerError | None = None
     for path in options.files:
         try:
-            report = check_file(path, target=options.target, facts=facts)
+            report = check_file(path, target=options.target, facts=facts, root=options.root)
         except LedgerError as error:
             if len(options.files) == 1:
                 raise

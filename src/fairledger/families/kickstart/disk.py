@@ -25,8 +25,9 @@ def _linux(words: Words) -> bool:
 
 def _named(value: tuple[Disk, ...]) -> list[tuple[int, Disk]]:
     """The disks that can be told, with their places: those with names, else just the first one."""
-    rows = [(at, disk) for at, disk in enumerate(value) if isinstance(disk.which, str | Template)]
-    return rows or [(0, value[0])]
+    used = [(at, disk) for at, disk in enumerate(value) if not disk.ignored]
+    rows = [(at, disk) for at, disk in used if isinstance(disk.which, str | Template)]
+    return rows or used[:1]
 
 
 def canonical(value: tuple[Disk, ...], words: Words) -> tuple[Disk, ...] | None:
@@ -35,6 +36,9 @@ def canonical(value: tuple[Disk, ...], words: Words) -> tuple[Disk, ...] | None:
         return hypervisor.canonical(value, words)
     if any(disk.fate == "ask" for disk in value):
         return None
+    if all(disk.ignored for disk in value):
+        named = (disk for disk in value if isinstance(disk.which, str | Template))
+        return tuple(Disk(which=disk.which, ignored=True) for disk in named) or None
     rows = _named(value)
     plan = next((disk.plan for _, disk in rows if disk.plan is not None), None)
     table = next((disk.table for _, disk in rows if disk.table and disk.fate == "wipe"), None)
@@ -82,8 +86,14 @@ def translate(value: tuple[Disk, ...], words: Words) -> None:
         return
     if any(disk.fate == "ask" for disk in value):
         return  # without any of these commands the installer asks
+    if all(disk.ignored for disk in value):
+        _translate_ignored(value, words)
+        return
     rows = _named(value)
     for at, disk in enumerate(value):
+        if disk.ignored and disk.partition:
+            why = "the installer leaves it alone"
+            words.cannot(("disk", at, "partition"), "partitions of an ignored disk", why, "take one of the two out")
         if isinstance(disk.which, int) or (disk.which is None and len(value) > 1):
             told = f"disk {disk.which}" if disk.which is not None else "a disk without a name beside others"
             why = "its installer knows disks by their names"
@@ -102,6 +112,13 @@ def translate(value: tuple[Disk, ...], words: Words) -> None:
             words.cannot(("disk", at, "partition"), "partitions beside a plan", why, "take one of them out")
         elif plan is None:
             _translate_parts(disk, at, words)
+
+
+def _translate_ignored(value: tuple[Disk, ...], words: Words) -> None:
+    names = tuple(disk.which for disk in value if isinstance(disk.which, str | Template))
+    if names:
+        origin = words.origin("disk", 0, "ignored")
+        words.out.block("setup", "ignoredisk", origin).put("--drives", join(names, ","), origin)
 
 
 def _translate_clearing(rows: list[tuple[int, Disk]], words: Words) -> None:
@@ -161,8 +178,11 @@ def recognise(reader: Reader) -> tuple[Disk, ...] | None:
     clear = next(iter(reader.find("setup", "clearpart", "")), None)
     parts = [root for root in reader.find("setup", "part", "") if root.child("--onpart") is None]
     auto = next(iter(reader.find("setup", "autopart", "")), None)
+    spared = reader.first("setup", "ignoredisk", "--drives")
     if used is None and clear is None and not parts and auto is None:
-        return None
+        return _only_ignored(reader, spared)
+    left = split(text_of(spared) or "", ",")
+    allowed = split(text_of(used) or "", ",")
     cleared = clear.child("--drives") if clear is not None else None
     names: dict[Text | None, None] = dict.fromkeys(split(text_of(used) or "", ","))
     names.update(dict.fromkeys(split(text_of(cleared) or "", ",")))
@@ -175,7 +195,9 @@ def recognise(reader: Reader) -> tuple[Disk, ...] | None:
     for at, name in enumerate(names):
         nameless = at == 0
         own = [root for root in parts if text_of(_disk_of(root)) == name or (_disk_of(root) is None and nameless)]
-        disks.append(_recognise_disk(reader, name, at, own, wiped))
+        disk = _recognise_disk(reader, name, at, own, wiped)
+        ignored = name is not None and (name in left or (bool(allowed) and name not in allowed))
+        disks.append(replace(disk, ignored=ignored))
     if clear is not None:
         reader.places.setdefault(("disk", 0), clear.place)
     table = clear.child("--disklabel") if clear is not None else None
@@ -186,6 +208,12 @@ def recognise(reader: Reader) -> tuple[Disk, ...] | None:
     if auto is not None:
         disks[0] = replace(disks[0], plan=_recognise_plan(reader, auto))
     return tuple(disks)
+
+
+def _only_ignored(reader: Reader, spared: Seat | None) -> tuple[Disk, ...] | None:
+    names = split(text_of(spared) or "", ",")
+    reader.take(spared, "disk", 0, "ignored")
+    return tuple(Disk(which=name, ignored=True) for name in names) or None
 
 
 def _disk_of(root: Seat) -> Seat | None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from msgspec.structs import replace
 
 from fairledger.catalog.seats import Seats
@@ -50,11 +52,11 @@ class Kickstart:
         """Ways for the file to reach the installer, with the line to be typed at the boot prompt."""
         return _linux_routes(target) if target.line in ("el", "fedora") else _hypervisor_routes(target)
 
-    def read(self, data: bytes, file: str) -> Reading:
+    def read(self, data: bytes, file: str, root: Path | None = None) -> Reading:
         """Reads an answer file."""
         from fairledger.families.kickstart.read import FileReader
 
-        return FileReader(file).read(data)
+        return FileReader(file, root).read(data)
 
     def write(self, sheet: Sheet, target: Target) -> bytes:
         """The answer file."""

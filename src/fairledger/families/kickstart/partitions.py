@@ -20,7 +20,7 @@ _PLACES = {"firmware": "/boot/efi", "boot": "/boot", "system": "/", "swap": "swa
 _OWN_FORMAT = {"firmware": "efi", "swap": "swap", "reserved": "biosboot"}
 _TOLD = {"fat32": "vfat"}
 """File systems that are called differently here."""
-_FORMATS = ("xfs", "ext4", "ext3", "ext2", "btrfs", "vfat")
+_FORMATS = ("xfs", "ext4", "ext3", "ext2", "btrfs", "vfat", "vmfs3", "vmkcore")
 
 
 def place_of(part: Partition) -> Text | None:
@@ -47,7 +47,7 @@ def canonical_part(part: Partition, disk_mib: int | None, *, named: bool, percen
         return None
     role = "data" if _is_member(place) else _role(place)
     plain = role in _OWN_FORMAT or _is_member(place)
-    form = None if plain or part.format in ("ntfs", "swap") else part.format
+    form = None if plain or part.format in ("ntfs", "swap", "vmfs3", "vmkcore") else part.format
     size: Any = part.size
     if isinstance(size, Size) and not (percent and size.percent):
         known = size.resolved(disk_mib)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from pathlib import Path
 
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.setting import Component, Setting
@@ -14,7 +15,7 @@ from fairledger.model.finding import Finding
 from fairledger.model.places import Origin
 from fairledger.model.sheet import Block, Node, Sheet, visible
 from fairledger.model.target import Target
-from fairledger.profiles.files import decode
+from fairledger.profiles.files import MOST_LEVELS, decode, read_bytes
 
 _OWN = {
     "esx": {"esxlocation", "virtualdisk", "vmlicense", "firewallport", "vmserialnum"},
@@ -49,8 +50,11 @@ def target_of(source: SourceText) -> tuple[Target, str] | None:
 class FileReader:
     """Reads one file."""
 
-    def __init__(self, file: str) -> None:
+    def __init__(self, file: str, root: Path | None = None, above: tuple[Path, ...] = ()) -> None:
         self.file = file
+        self.root = root
+        self.above = above
+        """Files in which this one is taken in, outermost first."""
         self.findings: list[Finding] = []
 
     def read(self, data: bytes) -> Reading:
@@ -71,17 +75,48 @@ class FileReader:
         guess = target_of(source)
         nominal = guess[0] if guess else None
         self.catalog = Catalog("kickstart", nominal)
-        blocks = tuple(self.block(one, line) for one in source.statements)
+        blocks = tuple(block for one in source.statements for block in self.blocks(one, line))
         hints = {"line": line}
         if nominal is not None and guess:
             hints |= {"target": nominal.id, "basis": guess[1]}
         return Reading(Sheet(blocks), tuple(self.findings), hints)
 
+    def blocks(self, one: Statement, line: str) -> tuple[Block, ...]:
+        """One command or section; or what stands in a file that is taken in, where it can be looked at."""
+        block = self.block(one, line)
+        if one.name not in ("%include", "include", "%ksappend") or not one.tokens:
+            return (block,)
+        named = one.tokens[0].text
+        if self.root is None or one.name == "%ksappend":
+            told = f"{named} is taken in here and is not looked at"
+            self.find("file-included", told, one.start, "name its folder with --root", severity="advice")
+            return (block,)
+        return self.taken_in(named, one, block)
+
+    def taken_in(self, named: str, one: Statement, block: Block) -> tuple[Block, ...]:
+        """The blocks of another file below the root folder."""
+        assert self.root is not None
+        root = self.root.resolve()
+        path = (root / named.lstrip("/")).resolve()
+        told = ""
+        if not path.is_relative_to(root):
+            told = f"{named} leaves the folder {self.root}"
+        elif path in self.above:
+            told = f"{named} takes itself in"
+        elif len(self.above) >= MOST_LEVELS:
+            told = "files are taken in without end"
+        elif not path.is_file():
+            told = f"{named} is not in the folder {self.root}"
+        if told:
+            self.find("include-broken", told, one.start, "correct the name, or the folder given with --root")
+            return (block,)
+        inner = FileReader(str(path), self.root, (*self.above, path))
+        reading = inner.read(read_bytes(path))
+        self.findings += reading.findings
+        return reading.sheet.blocks
+
     def block(self, one: Statement, line: str) -> Block:
         """One command or section."""
-        if one.name in ("%include", "include", "%ksappend"):
-            told = f"{one.tokens[0].text if one.tokens else 'another file'} is taken in here and is not looked at"
-            self.find("file-included", told, one.start, "check that file by itself", severity="advice")
         known = self.catalog.anywhere(one.name)
         name = known.alias if known is not None and known.alias else one.name
         pass_ = one.name[1:] if one.name[1:] in SECTIONS and one.name.startswith("%") else "setup"

@@ -9,6 +9,7 @@ from msgspec.structs import replace
 from fairledger.catalog.seats import Seat
 from fairledger.families.interface import Reader, Words
 from fairledger.families.kickstart.fields import number_of, text_of
+from fairledger.families.kickstart.hypervisor import put_store_part, store_part
 from fairledger.families.kickstart.lines import command, has
 from fairledger.families.kickstart.partitions import canonical_part, complain, place_of, put_part, recognise_part
 from fairledger.model.size import Size
@@ -16,7 +17,8 @@ from fairledger.model.values import Text
 from fairledger.profiles.disk import Partition
 from fairledger.profiles.volume import Volume
 
-_COMMANDS = {"group": "volgroup", "raid": "raid"}
+_COMMANDS = {"group": "volgroup", "raid": "raid", "virtual-disk": "virtualdisk"}
+_ORDER = tuple(_COMMANDS)
 
 
 def _known(one: Volume, words: Words) -> bool:
@@ -26,11 +28,15 @@ def _known(one: Volume, words: Words) -> bool:
 def canonical(value: tuple[Volume, ...], words: Words) -> tuple[Volume, ...] | None:
     """Groups with their volumes, then RAIDs with their one."""
     kept = [_canonical_one(one, words) for one in value if _known(one, words)]
-    kept = [one for one in kept if one.kind == "group" or one.partition]
-    return tuple(sorted(kept, key=lambda one: one.kind)) or None
+    kept = [one for one in kept if one.kind != "raid" or one.partition]
+    return tuple(sorted(kept, key=lambda one: _ORDER.index(one.kind))) or None
 
 
 def _canonical_one(one: Volume, words: Words) -> Volume:
+    if one.kind == "virtual-disk":
+        stored = tuple(part for part in (store_part(part) for part in one.partition) if part is not None)
+        size = one.size if one.size is not None and not one.size.percent else None
+        return Volume(name=one.name, kind="virtual-disk", size=size, store=one.store, partition=stored)
     parts = tuple(part for _, part in _parts(one, words))
     if one.kind == "group":
         return Volume(name=one.name, members=one.members, partition=parts)
@@ -55,6 +61,9 @@ def translate(value: tuple[Volume, ...], words: Words) -> None:
         if not _known(one, words):
             why = "its installer has nothing of the kind"
             words.cannot(("volume", at), f"the {one.kind} {one.name}", why, "leave it out")
+            continue
+        if one.kind == "virtual-disk":
+            _translate_virtual(one, at, words)
             continue
         kept = dict(_parts(one, words))
         usable = [
@@ -86,6 +95,24 @@ def _translate_group(one: Volume, at: int, parts: list[tuple[int, Partition]], w
         volume.put("--vgname", one.name, words.origin("volume", at, "name"))
         volume.put("--name", part.name or "data", words.origin(*path, "name"))
         put_part(volume, part, path, words)
+
+
+def _translate_virtual(one: Volume, at: int, words: Words) -> None:
+    origin = words.origin("volume", at)
+    line = command(words, "virtualdisk", origin)
+    line.put("name", one.name, words.origin("volume", at, "name"))
+    if one.size is not None and not one.size.percent:
+        line.put("--size", str(one.size.mib), words.origin("volume", at, "size"))
+    if one.store is not None:
+        line.put("--onvmfs", one.store, words.origin("volume", at, "store"))
+    for place, part in enumerate(one.partition):
+        path = ("volume", at, "partition", place)
+        known = store_part(part)
+        if known is None:
+            why = "the console mounts every partition somewhere"
+            words.cannot(path, f"a partition with the role {part.role}", why, "give it mount, or take it out")
+        else:
+            put_store_part(known, path, words).put("--onvirtualdisk", one.name, origin)
 
 
 def _translate_raid(one: Volume, at: int, place: int, part: Partition, words: Words) -> None:

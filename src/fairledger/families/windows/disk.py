@@ -85,6 +85,7 @@ def _translate_disk(disk: Disk, at: int, words: Words) -> None:
     if isinstance(disk.which, str):
         why = "setup knows disks by their numbers"
         words.cannot(("disk", at, "which"), f"the disk {disk.which}", why, "write its number, usually 0")
+    words.leave_out(("disk", at), disk, ("ignored",), "setup leaves every disk alone that is not laid out")
     if disk.plan is not None:
         why = "setup has no plan of its own for a wiped disk"
         words.cannot(("disk", at, "plan"), "disk.plan", why, "write the partitions, or take a shipped disk profile")

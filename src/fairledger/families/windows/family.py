@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import cache
+from pathlib import Path
 
 from msgspec.structs import replace
 
@@ -77,7 +78,7 @@ class Windows:
         """Ways for the file to reach setup."""
         return ROUTES
 
-    def read(self, data: bytes, file: str) -> Reading:
+    def read(self, data: bytes, file: str, root: Path | None = None) -> Reading:  # noqa: ARG002 - takes nothing in
         """Reads an answer file."""
         from fairledger.families.windows.read import FileReader
 
