@@ -29,6 +29,8 @@ def example_of(component: Component, setting: Setting, catalog: Catalog) -> str:
         (at for at in range(len(names) - 1, -1, -1) if len(catalog.with_tail("/".join(names[at:]))) == 1),
         None,
     )
+    if component.repeats or names[-1].startswith("-"):
+        start, steps = 0, [component.name + ("[+]" if component.repeats else ""), *steps]
     listed = [at for at, step in enumerate(steps) if step.endswith("]")]
     if start is not None and listed:
         start = min(start, listed[0])

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import pytest
-from factories import resolved
 
+from factories import resolved
 from fairledger.catalog.catalog import Catalog
 from fairledger.families.build import finish, recognise
 from fairledger.families.registry import family_named

@@ -90,9 +90,16 @@ def keyboard_unknown(view: View) -> Iterator[Hit]:
                 yield Hit(spot, f"there is no keyboard layout {pair[2]}", did_you_mean(pair[2], _layouts()))
             elif language_of(pair[1]) is None:
                 yield Hit(spot, f"the language number {pair[1]} is not known", "is it the number you mean?")
-        elif name.rpartition(":")[2] not in values().keyboards and not known_language(name) and "{" not in name:
+        elif name.rpartition(":")[2].partition("(")[0] not in _bases() and not known_language(name) and "{" not in name:
             hint = did_you_mean(name, (*values().keyboards, *values().languages))
-            yield Hit(spot, f"there is no keyboard {visible(name)}", hint, "error")
+            plausible = re.fullmatch(r"[a-z]{2,6}(\([a-z0-9_-]+\))?", name)
+            severity = "warning" if plausible and "did you mean" not in hint else "error"
+            yield Hit(spot, f"there is no keyboard {visible(name)}", hint or "is it the name you mean?", severity)
+
+
+def _bases() -> set[str]:
+    """X names without their variants."""
+    return {name.partition("(")[0] for name in values().keyboards}
 
 
 def _layouts() -> list[str]:

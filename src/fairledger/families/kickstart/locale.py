@@ -152,7 +152,7 @@ def _recognise_keyboards(reader: Reader, fields: dict[str, Any]) -> None:
 
 
 def _bare(layout: Text) -> Text:
-    return layout.strip().strip("'\"") if isinstance(layout, str) else layout
+    return layout.strip("'\" ").replace(" ", "") if isinstance(layout, str) else layout
 
 
 def _layouts(value: Locale) -> tuple[Text, ...]:

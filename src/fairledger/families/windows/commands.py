@@ -81,5 +81,5 @@ def registry_form(line: str) -> str:
     pairs = sorted(
         f"{folded[at]} {folded[at + 1]}" for at in range(3, len(folded) - 1) if folded[at] in ("/v", "/t", "/d")
     )
-    pairs = [pair.replace("/d 0x1", "/d 1") if pair.startswith("/d 0x") else pair for pair in pairs]
+    pairs = [f"/d {int(pair[3:], 16)}" if re.fullmatch(r"/d 0x[0-9a-f]{1,8}", pair) else pair for pair in pairs]
     return " ".join(["reg add", f"{_HIVES.get(hive, hive)}\\{rest}", *pairs])

@@ -1,0 +1,190 @@
+"""The same path in another language, and corrections of answer files, as the installed program."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+
+import pytest
+
+GATE = """#version=RHEL9
+lang en_GB.UTF-8
+keyboard --xlayouts=gb
+timezone UTC
+network --device=eno1 --bootproto=static --ip=192.0.2.30 --netmask=255.255.255.0 --gateway=192.0.2.1
+network --hostname=lmr-gate-03
+rootpw --iscrypted $6$abcdefgh$0123456789abcdef0123
+ignoredisk --only-use=sda
+clearpart --none
+autopart
+"""
+SECRET = "Dunlin-4-tarn"
+
+
+def test_from_an_empty_folder_to_a_checked_gateway(program):
+    program("start", "gate.toml", "--target", "el-9", "--profile", "locale/en-gb", "--profile", "account/first-admin")
+    program(
+        "set",
+        "gate.toml",
+        "identity.name=lmr-gate-${n}",
+        "network.interface[eno1].method=dhcp",
+        "disk.fate=wipe",
+        "disk.plan.scheme=groups",
+        "network[eno1]/--mtu=9000",
+        "%packages/package=chrony",
+        "%packages/package=rsync",
+        "timezone/--utc=true",
+    )
+    shown = program("show", "gate.toml").stdout
+    assert "network[eno1]" in shown
+    assert "account/first-admin:" in shown
+    assert "no errors" in program("check", "gate.toml").stdout
+    done = program("write", "gate.toml", "--route", "share", "--fill", "n=03", "--out", "out", ADMIN_PASSWORD=SECRET)
+    assert "inst.ks=http://SERVER/ks.cfg" in done.stdout
+    text = (program.folder / "out" / "ks.cfg").read_text()
+    assert "network --device=eno1 --bootproto=dhcp --mtu=9000\n" in text
+    assert "\nchrony\nrsync\n" in text
+    assert "--password=$6$" in text
+    assert SECRET not in text
+    program("write", "gate.toml", "--route", "share", "--fill", "n=03", "--out", "again", ADMIN_PASSWORD=SECRET)
+    assert (program.folder / "again" / "ks.cfg").read_text() == text, "the same draft gives the same bytes"
+    assert "no errors" in program("check", "out/ks.cfg", "--target", "el-9").stdout
+
+
+def test_a_host_of_the_hypervisor(program):
+    program("start", "host.toml", "--target", "esxi-8")
+    program(
+        "set",
+        "host.toml",
+        "licence.accept=true",
+        "disk.which=first",
+        "disk.fate=keep",
+        'account.administrator.password={ env = "ROOT_PW" }',
+    )
+    done = program("write", "host.toml", "--route", "stick", ROOT_PW=SECRET)
+    assert "ks=usb:/ks.cfg" in done.stdout
+    lines = (program.folder / "out" / "ks.cfg").read_text().splitlines()
+    assert lines[:2] == ["vmaccepteula", "install --firstdisk --preservevmfs"]
+    assert lines[2].startswith("rootpw --iscrypted $6$")
+
+
+def test_an_answer_file_is_corrected_in_place(program):
+    path = program.file("ks.cfg", GATE)
+    done = program("set", "ks.cfg", "network[eno1]/--ip=192.0.2.31", "network[2]/--hostname=lmr-gate-04")
+    assert "setup:network[eno1]/--ip = 192.0.2.31" in done.stdout
+    assert path.read_text() == GATE.replace("192.0.2.30", "192.0.2.31").replace("gate-03", "gate-04")
+    before = path.read_bytes()
+    for arguments, told in (
+        (("network/--ip=192.0.2.9",), "stands 2 times; which one?"),
+        (("network[eno1]/--ip=nowhere",), "must be an IP address"),
+        (("network[eno1]/--ipp=192.0.2.9",), "did you mean --ip"),
+        (("locale.language=en-GB",), "a field of drafts"),
+        (("network[eno1]/--ip=192.0.2.9", "nonsense/--x=1"), "no setting"),
+    ):
+        assert told in program("set", "ks.cfg", *arguments, status=2).stderr
+        assert path.read_bytes() == before
+    program("unset", "ks.cfg", "network[eno1]/--gateway")
+    assert "--gateway" not in path.read_text()
+
+
+@pytest.mark.parametrize("encoding", ["utf-8", "utf-8-sig", "utf-16"])
+def test_corrections_keep_the_encoding(program, encoding):
+    text = (
+        '<unattend xmlns="urn:schemas-microsoft-com:unattend"><settings pass="specialize">'
+        '<component name="Microsoft-Windows-Shell-Setup" processorArchitecture="amd64" publicKeyToken="31bf3856ad364e35" '
+        'language="neutral" versionScope="nonSxS"><RegisteredOwner>Lärkmoor</RegisteredOwner></component></settings></unattend>'
+    )
+    path = program.file("a.xml", text.encode(encoding))
+    program("set", "a.xml", "RegisteredOwner=Großmoor")
+    assert path.read_bytes() == text.replace("Lärkmoor", "Großmoor").encode(encoding)
+
+
+def test_files_that_are_taken_in(program):
+    program.file("parts/disks.ks", "clearpart --none\nautopart\nfirewal --enabled\n")
+    program.file("parts/loop.ks", "%include loop.ks\n")
+    text = GATE.replace("ignoredisk --only-use=sda\nclearpart --none\nautopart\n", "%include /disks.ks\n")
+    program.file("ks.cfg", text)
+    told = program("check", "ks.cfg").stdout
+    assert "is not looked at" in told
+    done = program("check", "ks.cfg", "--root", "parts", status=1)
+    assert "disks.ks, line 3: there is no component firewal" in " ".join(done.stdout.split())
+    for name, told in (
+        ("../ks.cfg", "leaves the folder"),
+        ("loop.ks", "takes itself in"),
+        ("nothing.ks", "is not in the folder"),
+    ):
+        program.file("ks.cfg", GATE + f"%include {name}\n")
+        assert told in program("check", "ks.cfg", "--root", "parts", status=1).stdout
+
+
+def test_bad_input_is_told_by_line(program):
+    for text, status, told in (
+        (b"lang en\x00GB\n", 1, "control character U+0000"),
+        (bytes(range(200, 256)), 3, "not UTF-8"),
+        (b'lang "en_GB\n', 1, "a quote is opened and not closed"),
+        (b"#version=RHEL9\n%post\necho\n", 1, "%post is not closed"),
+        (b"#version=RHEL9\nnonsense --x\n", 1, "there is no component nonsense"),
+    ):
+        program.file("bad.ks", text)
+        done = program("check", "bad.ks", status=status)
+        assert told in done.stdout + done.stderr
+
+
+def test_lines_with_secrets_are_not_shown(program):
+    program.file("ks.cfg", f"#version=RHEL9\nrootpw --iscrypted {SECRET}\nuser --name=a! --password={SECRET}\n")
+    program.file("a.xml", f"<unattend><settings pass='x'><Value>{SECRET}</Value></unattend>")
+    for name in ("ks.cfg", "a.xml"):
+        for form in ("text", "json"):
+            done = program("check", name, "--format", form, status=1)
+            assert SECRET not in done.stdout + done.stderr
+
+
+def test_a_hash_is_made_of_standard_input():
+    done = subprocess.run(
+        [sys.executable, "-m", "fairledger", "secret", "hash"],
+        input=f"{SECRET}\n",
+        capture_output=True,
+        text=True,
+        check=True,
+    )
+    made = done.stdout.strip()
+    assert made.startswith("$6$")
+    salt = made.split("$")[2]
+    wanted = subprocess.run(
+        ["openssl", "passwd", "-6", "-salt", salt, SECRET], capture_output=True, text=True, check=True
+    )
+    assert wanted.stdout.strip() == made
+    assert SECRET not in done.stdout + done.stderr
+
+
+def test_no_password_is_no_hash(program):
+    assert "there is no password" in program("secret", "hash", status=2).stderr
+
+
+def test_targets_and_exports(program):
+    rows = json.loads(program("targets", "--format", "json").stdout)["targets"]
+    assert {"windows", "kickstart"} == {row["family"] for row in rows}
+    value = json.loads(program("export", "el-9", "--as", "json").stdout)
+    network = next(one for one in value["components"] if one["name"] == "network")
+    options = {setting["path"]: setting for setting in network["settings"]}
+    assert options["--bootproto"]["values"] == ["dhcp", "bootp", "ibft", "static"]
+    assert options["--onboot"]["kind"] == "boolean"
+    part = next(one for one in value["components"] if one["name"] == "part")
+    assert "mountpoint" in {setting["path"] for setting in part["settings"]}
+    assert "did you mean el-9" in program("export", "el9", status=2).stderr
+
+
+def test_about_speaks_of_commands_and_sections(program):
+    assert "IPv4 address" in program("about", "el-9", "network/--ip").stdout
+    assert "network[+]/--ip=192.0.2.30" in program("about", "el-9", "network/--ip").stdout
+    assert "--initlabel" in program("about", "el-9", "clearpart").stdout
+    assert "when the disks are ready" in program("about", "el-9", "pre-install").stdout
+    assert "did you mean --bootproto" in program("about", "el-9", "network/--bootprot", status=2).stderr
+
+
+@pytest.mark.parametrize(("colour", "coloured"), [("never", False), ("always", True)])
+def test_colour_is_a_choice(program, colour, coloured):
+    program.file("ks.cfg", GATE + "firewal\n")
+    done = program("--colour", colour, "check", "ks.cfg", status=1)
+    assert ("\x1b[" in done.stdout) == coloured
