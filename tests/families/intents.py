@@ -149,7 +149,14 @@ ACCOUNTS = st.builds(
         max_size=3,
         unique_by=lambda one: str(one.name).casefold(),
     ).map(tuple),
-    administrator=maybe(st.builds(Administrator, enabled=maybe(st.booleans()), password=maybe(SECRETS))),
+    administrator=maybe(
+        st.builds(
+            Administrator,
+            enabled=maybe(st.booleans()),
+            password=maybe(SECRETS),
+            ssh_keys=st.lists(WORDS, max_size=1).map(tuple),
+        )
+    ),
     sign_in=maybe(
         st.builds(
             SignIn,

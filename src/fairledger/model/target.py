@@ -72,6 +72,8 @@ class Limits(Struct, frozen=True, kw_only=True):
     """Partitions are mounted at paths, and one must be mounted at the root."""
     boot_partition_for: tuple[str, ...] = ()
     """Firmware kinds that need a small boot partition on GPT disks."""
+    home_above_mib: int = 0
+    """From which disk size on the installer's own plan has a separate home; zero where it has none."""
     unknown_commands_refused: bool = False
     """Whether the installer stops at a component it does not know, instead of passing over it."""
     hashes: bool = False

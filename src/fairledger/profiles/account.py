@@ -39,6 +39,8 @@ class Administrator(Struct, frozen=True, kw_only=True):
 
     enabled: bool | None = None
     password: SecretRef | None = None
+    ssh_keys: tuple[Text, ...] = ()
+    """Public keys that may sign in."""
 
 
 class SignIn(Struct, frozen=True, kw_only=True):

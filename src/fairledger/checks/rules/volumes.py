@@ -197,3 +197,45 @@ def virtual_disk_small(view: View) -> Iterator[Hit]:
             told = f"the partitions in {volume.name} come to {total} MiB, the virtual disk has {volume.size.mib} MiB"
             hint = f"give it at least {total + _ROOM} MiB"
             yield Hit(view.intent.place("volume", at, "size"), told, hint)
+
+
+@rule(
+    "virtual-disk-large",
+    "advice",
+    "A virtual disk is much larger than the partitions in it, and none of them grows.",
+    reads=("volume",),
+    fires=_CONSOLE.format(9000),
+    silent=_CONSOLE.format(5100),
+)
+def virtual_disk_large(view: View) -> Iterator[Hit]:
+    """Virtual disks with room that nobody uses."""
+    volumes = view.intent.get(VOLUME)
+    for at, volume in enumerate(volumes or ()):
+        if volume.kind != "virtual-disk" or not isinstance(volume.size, Size):
+            continue
+        sizes = [part.size for part in volume.partition]
+        if any(part.grow for part in volume.partition) or not all(isinstance(size, Size) for size in sizes):
+            continue
+        left = volume.size.mib - sum(size.mib for size in sizes if isinstance(size, Size))
+        if left > 1024:
+            told = f"{left} MiB of the virtual disk {volume.name} are used by no partition"
+            hint = "let one of its partitions grow, or make it smaller"
+            yield Hit(view.intent.place("volume", at, "size"), told, hint)
+
+
+@rule(
+    "separate-home",
+    "advice",
+    "The installer's own plan has a separate home on large disks; what is kept elsewhere gets less room.",
+    reads=("disk",),
+    fires='[draft]\ntarget = "el-9"\ndisk_size = "240 GB"\n[disk]\nfate = "wipe"\nplan = {}\n',
+    silent='[draft]\ntarget = "el-9"\ndisk_size = "40 GB"\n[disk]\nfate = "wipe"\nplan = {}\n',
+)
+def separate_home(view: View) -> Iterator[Hit]:
+    """Plans that say nothing of a home, on disks large enough for one."""
+    disks = view.intent.get(DISK)
+    size, above = view.facts.disk_mib, view.limits.home_above_mib
+    for at, disk in enumerate(disks or ()):
+        if disk.plan is not None and disk.plan.home is None and above and size is not None and size >= above:
+            told = f"the disk has {size // 1024} GiB, so that the installer's plan makes a separate home"
+            yield Hit(view.intent.place("disk", at, "plan"), told, "say plan.home = false if it is not wanted")

@@ -7,8 +7,9 @@ from typing import Any
 from msgspec.structs import replace
 
 from fairledger.catalog.seats import Seat
+from fairledger.families.fields import number_of, text_of
 from fairledger.families.interface import Reader, Words
-from fairledger.families.kickstart.fields import number_of, on, secret_of, text_of
+from fairledger.families.kickstart.fields import on, secret_of
 from fairledger.families.kickstart.lines import command, has
 from fairledger.model.places import Origin
 from fairledger.model.sheet import Branch
@@ -28,7 +29,8 @@ def canonical(value: Account, words: Words) -> Account | None:
     root = value.administrator
     if root is not None:
         locked = root.enabled is False and has(words, "rootpw", "--lock")
-        root = Administrator(enabled=False if locked else None, password=root.password)
+        keys = root.ssh_keys if has(words, "sshkey") else ()
+        root = Administrator(enabled=False if locked else None, password=root.password, ssh_keys=keys)
     made = Account(local=local, administrator=root if root != Administrator() else None)
     return made if made != Account() else None
 
@@ -66,6 +68,10 @@ def _translate_root(root: Administrator, words: Words) -> None:
     if root.enabled is False and not locked:
         path = ("account", "administrator", "enabled")
         words.cannot(path, "root without a password", "its installer wants one", "give root a password", "warning")
+    if has(words, "sshkey"):
+        _translate_keys("root", root.ssh_keys, ("account", "administrator"), words)
+    else:
+        words.leave_out(("account", "administrator"), root, ("ssh_keys",), "its installer has nothing of the kind")
     if root.password is None and not locked:
         return
     line = words.out.block("setup", "rootpw", words.origin("account", "administrator"))
@@ -90,10 +96,14 @@ def _translate_local(one: LocalAccount, path: tuple[str | int, ...], words: Word
             line.put(setting, str(number) if isinstance(number, int) else number, words.origin(*path, field))
     if one.password is not None:
         _put_password(line, "--password", one.password, words.origin(*path, "password"))
-    for at, key in enumerate(one.ssh_keys):
+    _translate_keys(one.name, one.ssh_keys, path, words)
+
+
+def _translate_keys(name: Text, keys: tuple[Text, ...], path: tuple[str | int, ...], words: Words) -> None:
+    for at, key in enumerate(keys):
         origin = words.origin(*path, "ssh_keys", at)
         opener = command(words, "sshkey", origin)
-        opener.put("--username", one.name, origin)
+        opener.put("--username", name, origin)
         opener.put("key", key, origin)
 
 
@@ -118,7 +128,7 @@ def recognise(reader: Reader) -> Account | None:
         if text_of(seat.child("--name")):
             local.append(_recognise_local(reader, seat, len(local)))
     for seat in reader.find("setup", "sshkey", ""):
-        _recognise_key(reader, seat, local)
+        _recognise_key(reader, seat, local, root)
     made = Account(
         local=tuple(LocalAccount(**one) for one in local), administrator=Administrator(**root) if root else None
     )
@@ -150,8 +160,14 @@ def _recognise_local(reader: Reader, root: Seat, at: int) -> dict[str, Any]:
     return fields
 
 
-def _recognise_key(reader: Reader, root: Seat, local: list[dict[str, Any]]) -> None:
+def _recognise_key(reader: Reader, root: Seat, local: list[dict[str, Any]], admin: dict[str, Any]) -> None:
     name, key = text_of(root.child("--username")), text_of(root.child("key"))
+    if name == "root" and key:
+        keys = admin.get("ssh_keys", ())
+        admin["ssh_keys"] = (*keys, key)
+        reader.take(root.child("--username"))
+        reader.take(root.child("key"), "account", "administrator", "ssh_keys", len(keys))
+        return
     at = next((at for at, one in enumerate(local) if one["name"] == name), None)
     if at is None or not key:
         return

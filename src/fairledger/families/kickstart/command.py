@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
+from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
-from fairledger.families.kickstart.fields import on, text_of
+from fairledger.families.kickstart.fields import on
 from fairledger.families.kickstart.lines import has
 from fairledger.model.values import Template, parse_text
 from fairledger.profiles.command import Command

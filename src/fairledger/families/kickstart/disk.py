@@ -7,9 +7,10 @@ from typing import Any
 from msgspec.structs import replace
 
 from fairledger.catalog.seats import Seat
+from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
 from fairledger.families.kickstart import hypervisor
-from fairledger.families.kickstart.fields import on, secret_of, text_of
+from fairledger.families.kickstart.fields import on, secret_of
 from fairledger.families.kickstart.lines import command, has
 from fairledger.families.kickstart.partitions import canonical_part, complain, place_of, put_part, recognise_part
 from fairledger.model.values import Template, Text, join, split

@@ -20,6 +20,7 @@ _LINUX = Limits(
     account_name_length=32,
     account_name_forbids=" \"/\\[]:;|=,+*?<>@!#$%&'()`{}~^",
     mounts=True,
+    home_above_mib=50 * 1024,
     firmware_partition_for=("uefi",),
     unknown_commands_refused=True,
     boot_partition_for=("bios",),

@@ -8,8 +8,9 @@ from __future__ import annotations
 
 from typing import Any
 
+from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
-from fairledger.families.kickstart.fields import on, text_of
+from fairledger.families.kickstart.fields import on
 from fairledger.families.kickstart.lines import has
 from fairledger.families.kickstart.partitions import recognise_part
 from fairledger.model.sheet import Branch

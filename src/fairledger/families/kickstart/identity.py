@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
-from fairledger.families.kickstart.fields import text_of
 from fairledger.profiles.identity import Identity
 
 

@@ -11,8 +11,8 @@ from typing import Any
 from msgspec.structs import replace
 
 from fairledger.catalog.values import find_language, iana_zone, keyboard_of, values
+from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
-from fairledger.families.kickstart.fields import text_of
 from fairledger.families.kickstart.lines import has
 from fairledger.model.values import Template, Text, concat, join, split
 from fairledger.profiles.locale import Locale

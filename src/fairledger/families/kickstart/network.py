@@ -6,8 +6,9 @@ from ipaddress import AddressValueError, IPv4Interface, NetmaskValueError
 from typing import Any
 
 from fairledger.catalog.seats import Seat
+from fairledger.families.fields import number_of, text_of
 from fairledger.families.interface import Reader, Words
-from fairledger.families.kickstart.fields import number_of, on, text_of
+from fairledger.families.kickstart.fields import on
 from fairledger.families.kickstart.lines import command, has
 from fairledger.model.sheet import Branch
 from fairledger.model.values import Template, Text, concat, join, split

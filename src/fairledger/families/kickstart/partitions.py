@@ -5,8 +5,9 @@ from __future__ import annotations
 from typing import Any
 
 from fairledger.catalog.seats import Seat
+from fairledger.families.fields import number_of, text_of
 from fairledger.families.interface import Reader, Words
-from fairledger.families.kickstart.fields import number_of, on, secret_of, text_of
+from fairledger.families.kickstart.fields import on, secret_of
 from fairledger.families.kickstart.lines import has
 from fairledger.model.sheet import Branch
 from fairledger.model.size import Size

@@ -7,8 +7,9 @@ from typing import Any
 from msgspec import Struct
 
 from fairledger.catalog.seats import Seat
+from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
-from fairledger.families.kickstart.fields import on, text_of
+from fairledger.families.kickstart.fields import on
 from fairledger.families.kickstart.lines import command, has
 from fairledger.profiles.source import Repository, Source
 

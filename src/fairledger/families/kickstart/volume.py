@@ -7,8 +7,8 @@ from typing import Any
 from msgspec.structs import replace
 
 from fairledger.catalog.seats import Seat
+from fairledger.families.fields import number_of, text_of
 from fairledger.families.interface import Reader, Words
-from fairledger.families.kickstart.fields import number_of, text_of
 from fairledger.families.kickstart.hypervisor import put_store_part, store_part
 from fairledger.families.kickstart.lines import command, has
 from fairledger.families.kickstart.partitions import canonical_part, complain, place_of, put_part, recognise_part

@@ -8,6 +8,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from fairledger.catalog.seats import Seat
+from fairledger.families.fields import number_of, text_of
 from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.commands import (
     AS_SYSTEM,
@@ -17,7 +18,7 @@ from fairledger.families.windows.commands import (
     powershell,
     unquoted,
 )
-from fairledger.families.windows.fields import number_of, password_of, text_of, truth_of
+from fairledger.families.windows.fields import password_of, truth_of
 from fairledger.families.windows.names import SHELL
 from fairledger.model.places import Origin
 from fairledger.model.sheet import Branch
@@ -46,7 +47,8 @@ def canonical(value: Account, words: Words) -> Account | None:  # noqa: ARG001
         own, made_here = _password_here(value, sign_in.account)
         if made_here and sign_in.password == own:
             sign_in = replace(sign_in, password=None)
-    admin = value.administrator if value.administrator != Administrator() else None
+    admin = replace(value.administrator, ssh_keys=()) if value.administrator is not None else None
+    admin = admin if admin != Administrator() else None
     local = tuple(replace(one, id=None, group_id=None, shell=None, home=None, ssh_keys=()) for one in value.local)
     made = Account(local=local, administrator=admin, sign_in=sign_in)
     return made if made != Account() else None
@@ -57,6 +59,8 @@ def translate(value: Account, words: Words) -> None:
     for at, account in enumerate(value.local):
         _translate_local(account, ("account", "local", at), words)
     admin = value.administrator
+    if admin is not None:
+        words.leave_out(("account", "administrator"), admin, ("ssh_keys",), "setup has no setting for it")
     if admin is not None and admin.password is not None:
         origin = words.origin("account", "administrator", "password")
         shell = words.out.block("oobeSystem", SHELL, origin)

@@ -11,8 +11,9 @@ from typing import Any
 from msgspec.structs import replace
 
 from fairledger.catalog.seats import Seat
+from fairledger.families.fields import number_of, text_of
 from fairledger.families.interface import Reader, Words
-from fairledger.families.windows.fields import number_of, text_of, truth_of
+from fairledger.families.windows.fields import truth_of
 from fairledger.families.windows.layout import (
     TYPES,
     arranged,

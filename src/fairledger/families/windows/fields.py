@@ -3,23 +3,9 @@
 from __future__ import annotations
 
 from fairledger.catalog.seats import Seat
+from fairledger.families.fields import text_of
 from fairledger.families.windows.passwords import decode
-from fairledger.model.values import SecretRef, SecretSource, Template, Text
-
-
-def text_of(seat: Seat | None) -> Text | None:
-    """Text, with placeholders if it has any."""
-    value = seat.value if seat else None
-    return None if value is None or isinstance(value, SecretRef) else value
-
-
-def number_of(seat: Seat | None) -> int | Template | None:
-    """A whole number of zero or more, or a placeholder for one."""
-    value = text_of(seat)
-    if isinstance(value, str):
-        stripped = value.strip()
-        return int(stripped) if stripped.isascii() and stripped.isdecimal() and len(stripped) < 10 else None
-    return value
+from fairledger.model.values import SecretRef, SecretSource
 
 
 def truth_of(seat: Seat | None) -> bool | None:

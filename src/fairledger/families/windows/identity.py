@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
+from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
-from fairledger.families.windows.fields import text_of
 from fairledger.families.windows.names import SHELL
 from fairledger.profiles.identity import Identity
 

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from fairledger.families.fields import number_of, text_of
 from fairledger.families.interface import Reader, Words
-from fairledger.families.windows.fields import number_of, text_of
 from fairledger.families.windows.names import SETUP
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.target import Target

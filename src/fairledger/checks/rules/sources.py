@@ -1,0 +1,70 @@
+"""Where the installation comes from."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from fairledger.checks.rule import Hit, View, rule
+from fairledger.profiles.source import SOURCE
+
+_HEAD = "#version=RHEL9\n"
+
+
+@rule(
+    "source-local",
+    "warning",
+    "A package source on the installer's own medium was kept in the file; another medium does not carry it.",
+    reads=("source",),
+    fires=_HEAD + "repo --name=AppStream --baseurl=file:///run/install/sources/mount-0000-cdrom/AppStream\n",
+    silent=_HEAD + "repo --name=AppStream --baseurl=http://192.0.2.10/AppStream\n",
+)
+def source_local(view: View) -> Iterator[Hit]:
+    """Repositories and trees with a local address."""
+    source = view.intent.get(SOURCE)
+    rows = [
+        (one.url, ("source", "repository", at, "url")) for at, one in enumerate(source.repository if source else ())
+    ]
+    if source is not None:
+        rows.append((source.url, ("source", "url")))  # type: ignore[arg-type]
+    for url, path in rows:
+        if isinstance(url, str) and url.startswith("file:"):
+            told = f"{url} is on the medium that the file was made with"
+            yield Hit(view.intent.place(*path), told, "name a source that the machines reach, or take it out")
+
+
+@rule(
+    "source-address",
+    "error",
+    "A source on the network has no usable address.",
+    reads=("source",),
+    fires=_HEAD + "url --url=192.0.2.10/el9\n",
+    silent=_HEAD + "url --url=http://192.0.2.10/el9\n",
+)
+def source_address(view: View) -> Iterator[Hit]:
+    """Addresses without a scheme, and network sources without one."""
+    source = view.intent.get(SOURCE)
+    if source is None or source.kind != "url":
+        return
+    spot = view.intent.place("source", "url")
+    address = source.url if source.url is not None else source.mirrors
+    if address is None:
+        yield Hit(view.intent.place("source", "kind"), "the source on the network has no address", "name it")
+    elif isinstance(address, str) and "://" not in address:
+        yield Hit(spot, f"{address} is no address of a source", "begin it with http://, https:// or ftp://")
+
+
+@rule(
+    "source-not-on-route",
+    "warning",
+    "The packages come from a disc, but the machines are started over the network.",
+    reads=("source",),
+    fires="",
+    silent=_HEAD + "cdrom\n",
+)
+def source_not_on_route(view: View) -> Iterator[Hit]:
+    """Disc sources on routes without a disc. Known only while a file is written."""
+    source = view.intent.get(SOURCE)
+    if source is not None and source.kind == "disc" and view.facts.route in ("share", "boot-parameter"):
+        spot = view.intent.place("source", "kind")
+        told = "packages come from a disc, but the file reaches the machines over the network"
+        yield Hit(spot, told, "a full disc must be in every machine; else name a source on the network")
