@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from fairledger.catalog import values
+from fairledger.catalog import passes, targets, values
 from fairledger.catalog.index import DATA, INDEX, build
+from fairledger.families.windows import bypass
 
 
 def main() -> None:
@@ -15,7 +16,8 @@ def main() -> None:
             (INDEX / f"{folder.name}.names.json").write_bytes(names)
             (INDEX / f"{folder.name}.bodies.json").write_bytes(bodies)
             print(f"{folder.name}: {len(names)} + {len(bodies)} bytes")
-    values.INDEX.write_bytes(values.build())
+    for table in (values, targets, passes, bypass):
+        table.INDEX.write_bytes(table.build())
 
 
 if __name__ == "__main__":

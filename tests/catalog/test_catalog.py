@@ -2,12 +2,14 @@ from __future__ import annotations
 
 import pytest
 
+from fairledger.catalog import passes, targets
 from fairledger.catalog import values as lists
 from fairledger.catalog.authored import read_component
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.index import DATA, INDEX, build
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.targets import all_targets, covers, target_named
+from fairledger.families.windows import bypass
 from fairledger.model.errors import CatalogError, WrongUseError
 from fairledger.model.kinds import KINDS, SECRET_KINDS, complaint
 
@@ -22,22 +24,23 @@ def test_the_packaged_index_is_current(family):
     assert (INDEX / f"{family}.bodies.json").read_bytes() == bodies, "run tools/build_index.py"
 
 
-def test_the_packaged_value_lists_are_current():
-    assert lists.INDEX.read_bytes() == lists.build(), "run tools/build_index.py"
+@pytest.mark.parametrize("table", [lists, targets, passes, bypass], ids=lambda table: table.__name__)
+def test_the_packaged_tables_are_current(table):
+    assert table.INDEX.read_bytes() == table.build(), "run tools/build_index.py"
 
 
 @pytest.mark.parametrize("path", FILES, ids=lambda path: path.stem)
 def test_every_setting_makes_sense(path):
     component = read_component(path)
     known = pass_names(path.parent.name)
-    targets = {target.id for target in all_targets()}
+    ids = {target.id for target in all_targets()}
     assert set(component.passes) <= set(known)
     assert component.about
     for setting in component.settings:
         where = f"{component.name}/{setting.path}"
         assert set(setting.passes) <= set(component.passes), where
         assert setting.about or setting.kind == "group", f"{where} is not described"
-        assert {*setting.since, *setting.until, *setting.deprecated} <= targets, where
+        assert {*setting.since, *setting.until, *setting.deprecated} <= ids, where
         for value, _ in setting.choices:
             assert not complaint(setting.kind, value, setting), f"{where}: {value}"
         if setting.example and setting.kind not in SECRET_KINDS:

@@ -11,7 +11,7 @@ from fairledger.catalog.export import as_json
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.targets import all_targets
 from fairledger.checks.engine import check_answer_file, check_resolved
-from fairledger.families.build import finish
+from fairledger.families.finish import finish
 from fairledger.families.registry import family_named
 from fairledger.model.kinds import KINDS
 from fairledger.model.target import Facts

@@ -7,7 +7,7 @@ from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import target_named
-from fairledger.families.build import finish
+from fairledger.families.finish import finish
 from fairledger.model.errors import WrongUseError
 from fairledger.profiles.address import locate, portable_steps, split_assignment
 from fairledger.profiles.edit import AnswerChange, answer_value, changed, field_change

@@ -13,7 +13,6 @@ from pathlib import Path
 import msgspec
 from msgspec import Struct
 
-from fairledger.catalog.authored import read_component
 from fairledger.catalog.setting import Component
 from fairledger.model.errors import CatalogError
 
@@ -38,6 +37,8 @@ def key_of(name: str, lines: tuple[str, ...]) -> str:
 
 def build(family: str) -> tuple[bytes, bytes]:
     """The two files of the index, from the authored ones. Raises `CatalogError`."""
+    from fairledger.catalog.authored import read_component
+
     names: dict[str, Entry] = {}
     bodies = b""
     for path in sorted((DATA / family).glob("*.toml")):

@@ -2,21 +2,32 @@
 
 from __future__ import annotations
 
-import tomllib
 from functools import cache
 from pathlib import Path
 
 import msgspec
 
+from fairledger.model.errors import CatalogError
 from fairledger.model.target import SetupPass
 
 DATA = Path(__file__).parent / "data"
+INDEX = Path(__file__).parent / "index" / "passes.json"
 
 
 @cache
 def _all() -> dict[str, tuple[SetupPass, ...]]:
+    try:
+        return msgspec.json.decode(INDEX.read_bytes(), type=dict[str, tuple[SetupPass, ...]])
+    except (OSError, msgspec.DecodeError) as error:
+        raise CatalogError(f"the table of passes cannot be read: {error}", remedy="install again") from error
+
+
+def build() -> bytes:
+    """The packaged form of the authored table."""
+    import tomllib
+
     rows = tomllib.loads((DATA / "passes.toml").read_text(encoding="utf-8"))
-    return {family: msgspec.convert(passes, tuple[SetupPass, ...]) for family, passes in rows.items()}
+    return msgspec.json.encode(msgspec.convert(rows, dict[str, tuple[SetupPass, ...]])) + b"\n"
 
 
 def passes_of(family: str) -> tuple[SetupPass, ...]:

@@ -2,24 +2,34 @@
 
 from __future__ import annotations
 
-import tomllib
 from functools import cache
 from pathlib import Path
 
 import msgspec
 
-from fairledger.model.errors import WrongUseError
+from fairledger.model.errors import CatalogError, WrongUseError
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.target import Target
 
 DATA = Path(__file__).parent / "data"
+INDEX = Path(__file__).parent / "index" / "targets.json"
 
 
 @cache
 def all_targets() -> tuple[Target, ...]:
     """Every target, lines together and releases in order of coming."""
+    try:
+        return msgspec.json.decode(INDEX.read_bytes(), type=tuple[Target, ...])
+    except (OSError, msgspec.DecodeError) as error:
+        raise CatalogError(f"the table of targets cannot be read: {error}", remedy="install again") from error
+
+
+def build() -> bytes:
+    """The packaged form of the authored table."""
+    import tomllib
+
     rows = tomllib.loads((DATA / "targets.toml").read_text(encoding="utf-8"))["target"]
-    return tuple(msgspec.convert(row, Target) for row in rows)
+    return msgspec.json.encode([msgspec.convert(row, Target) for row in rows]) + b"\n"
 
 
 def target_named(name: str, *, file: str | None = None, line: int | None = None) -> Target:

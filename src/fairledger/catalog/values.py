@@ -1,13 +1,11 @@
 """Everyday value lists: languages, keyboards, home regions, time zones.
 
-The first three are authored in ``data/values`` and packaged in the index; time zones are CLDR's, as the
-library tzlocal carries them. Numbers of languages, layouts and regions are those of Windows' public
-reference tables.
+The first three are authored in ``data/values``, time zones are CLDR's; all are packaged in the index. Numbers of
+languages, layouts and regions are those of Windows' public reference tables.
 """
 
 from __future__ import annotations
 
-import tomllib
 from functools import cache
 from pathlib import Path
 
@@ -51,10 +49,17 @@ class Values(Struct, frozen=True):
     layout_names: dict[str, str]
     """Layouts that have no X name here, by number."""
     regions: dict[str, int]
+    windows_zones: dict[str, str] = {}
+    """Windows' names of time zones, by IANA name."""
+    iana_zones: dict[str, str] = {}
+    """The first IANA name, by Windows' name."""
 
 
 def build() -> bytes:
-    """The packaged form of the authored lists."""
+    """The packaged form of the authored lists, and of CLDR's time zones as the library tzlocal carries them."""
+    import tomllib
+
+    from tzlocal.windows_tz import tz_win, win_tz
 
     def table(name: str) -> dict[str, object]:
         return tomllib.loads((DATA / f"{name}.toml").read_text(encoding="utf-8"))
@@ -69,6 +74,8 @@ def build() -> bytes:
         "layout_names": keyboards.pop("numbers"),
         "keyboards": keyboards,
         "regions": table("regions"),
+        "windows_zones": tz_win,
+        "iana_zones": win_tz,
     }
     return msgspec.json.encode(msgspec.convert(lists, Values)) + b"\n"
 
@@ -82,35 +89,28 @@ def values() -> Values:
         raise CatalogError(f"the value lists cannot be read: {error}", remedy="install again") from error
 
 
-@cache
-def _zones() -> tuple[dict[str, str], dict[str, str]]:
-    from tzlocal.windows_tz import tz_win, win_tz
-
-    return tz_win, win_tz
-
-
 def windows_zone(iana: str) -> str | None:
     """CLDR's Windows name of an IANA time zone; None if it has none.
 
     >>> windows_zone("Europe/Lisbon")
     'GMT Standard Time'
     """
-    return _zones()[0].get(iana)
+    return values().windows_zones.get(iana)
 
 
 def iana_zone(windows: str) -> str | None:
     """CLDR's first IANA time zone for a Windows name; None if there is no such name."""
-    return _zones()[1].get(windows)
+    return values().iana_zones.get(windows)
 
 
 def windows_zones() -> tuple[str, ...]:
     """All Windows names of time zones, sorted."""
-    return tuple(sorted(_zones()[1]))
+    return tuple(sorted(values().iana_zones))
 
 
 def iana_zones() -> tuple[str, ...]:
     """All IANA names that have a Windows name, sorted."""
-    return tuple(sorted(_zones()[0]))
+    return tuple(sorted(values().windows_zones))
 
 
 def language_number(tag: str) -> str | None:

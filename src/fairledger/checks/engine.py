@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
@@ -11,16 +12,16 @@ from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import target_named
 from fairledger.checks.rule import View, run
-from fairledger.families.build import finish, recognise
+from fairledger.families.build import recognise
 from fairledger.families.registry import family_named, family_of_file
 from fairledger.model.errors import ContentError
 from fairledger.model.finding import Finding
 from fairledger.model.sheet import Sheet
 from fairledger.model.target import Facts, Target
-from fairledger.profiles.draft import ProfileHead, is_draft, read_source
-from fairledger.profiles.files import read_bytes, read_text
-from fairledger.profiles.library import Library
-from fairledger.profiles.resolve import Resolved, examine_profile, resolve_text
+from fairledger.profiles.files import is_draft, read_bytes, read_text
+
+if TYPE_CHECKING:
+    from fairledger.profiles.resolve import Resolved
 
 
 class Report(Struct, frozen=True):
@@ -50,6 +51,10 @@ def check_file(
 
 def check_draft(text: str, path: Path) -> Report:
     """Checks a draft, or a profile by itself."""
+    from fairledger.profiles.draft import ProfileHead, read_source
+    from fairledger.profiles.library import Library
+    from fairledger.profiles.resolve import examine_profile, resolve_text
+
     file = str(path)
     try:
         source = read_source(text, file)
@@ -64,6 +69,8 @@ def check_draft(text: str, path: Path) -> Report:
 
 def check_resolved(resolved: Resolved, text: str = "") -> Report:
     """Checks what a draft came to."""
+    from fairledger.families.finish import finish
+
     target = resolved.target
     catalog = Catalog(target.family, target)
     finished = finish(resolved, catalog)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import shutil
 import sys
 import textwrap
 from typing import TYPE_CHECKING, Any
@@ -14,12 +13,23 @@ if TYPE_CHECKING:
 _STYLES = {"error": "1;31", "warning": "33", "advice": "36", "good": "32", "dim": "2", "bold": "1"}
 
 
+def _columns() -> int:
+    """Columns of the terminal; 100 where there is none."""
+    told = os.environ.get("COLUMNS", "")
+    if told.isdecimal() and int(told):
+        return int(told)
+    try:
+        return os.get_terminal_size(sys.__stdout__.fileno() if sys.__stdout__ else 1).columns or 100
+    except (OSError, ValueError, AttributeError):
+        return 100
+
+
 class Console:
     """Prints. ``json`` says that standard output belongs to a machine: nothing is asked, nothing else printed there."""
 
     def __init__(self, *, colour: str = "auto", json: bool = False) -> None:
         self.json = json
-        self.width = max(60, min(shutil.get_terminal_size((100, 24)).columns, 160))
+        self.width = max(60, min(_columns(), 160))
         self._colour = colour
         for stream in (sys.stdout, sys.stderr):
             if hasattr(stream, "reconfigure"):

@@ -32,7 +32,7 @@ def entry() -> None:
 def main(arguments: list[str]) -> int:
     """Runs one command line and gives the exit status. Never raises, but for `SystemExit` from argparse."""
     named = next((one for one in arguments if one in COMMANDS), None)
-    parser = _parser(named)
+    parser = _parser(named, alone=bool(arguments) and arguments[0] == named)
     options = parser.parse_args(arguments)
     if not options.command:
         parser.print_help()
@@ -52,7 +52,8 @@ def main(arguments: list[str]) -> int:
         return _failed(error, console, options)
 
 
-def _parser(named: str | None) -> argparse.ArgumentParser:
+def _parser(named: str | None, *, alone: bool = False) -> argparse.ArgumentParser:
+    """The parser; ``alone`` leaves out all commands but the named one, which is quicker."""
     from fairledger import __version__
 
     parser = argparse.ArgumentParser(
@@ -68,7 +69,8 @@ def _parser(named: str | None) -> argparse.ArgumentParser:
         help="colour in the output (default: auto)",
     )
     commands = parser.add_subparsers(dest="command", metavar="COMMAND", title="commands, in the order of the work")
-    for name, line in COMMANDS.items():
+    listed = {named: COMMANDS[named]} if named and alone else COMMANDS
+    for name, line in listed.items():
         one = commands.add_parser(name, help=line, description=f"{line[:1].upper()}{line[1:]}.")
         if name == named:
             _module(name).add_arguments(one)

@@ -11,7 +11,7 @@ from msgspec.structs import replace as replaced
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.seats import Seats
 from fairledger.checks.engine import Report, findings_of
-from fairledger.families.build import finish
+from fairledger.families.finish import finish
 from fairledger.families.interface import Family, Route
 from fairledger.families.registry import family_named
 from fairledger.model.errors import WrongUseError

@@ -1,8 +1,11 @@
-"""From a resolved draft to a finished sheet, and back from a sheet to an intent."""
+"""From an intent to a sheet, and back from a sheet to an intent."""
 
 from __future__ import annotations
 
+from functools import cache
 from importlib import import_module
+from pathlib import Path
+from pkgutil import iter_modules
 from types import ModuleType
 
 from msgspec import Struct
@@ -10,22 +13,11 @@ from msgspec import Struct
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.passes import pass_names
 from fairledger.families.interface import Reader, Words
-from fairledger.families.registry import family_named
 from fairledger.model.finding import Finding
 from fairledger.model.sheet import Sheet, SheetBuilder
 from fairledger.model.target import Facts, Target
-from fairledger.profiles.answers import lay, number
-from fairledger.profiles.decode import Decoder
 from fairledger.profiles.intent import Intent
-from fairledger.profiles.resolve import Resolved
 from fairledger.profiles.sections import SECTION_NAMES
-
-
-class Finished(Struct, frozen=True):
-    """A finished sheet, and what was found on the way to it."""
-
-    sheet: Sheet
-    findings: tuple[Finding, ...]
 
 
 class Recognised(Struct, frozen=True):
@@ -33,17 +25,6 @@ class Recognised(Struct, frozen=True):
 
     intent: Intent
     remainder: Sheet
-
-
-def finish(resolved: Resolved, catalog: Catalog) -> Finished:
-    """Translates the intent, lays the direct answers over it, numbers what is left to number."""
-    order = pass_names(resolved.target.family)
-    sheet, findings = translate(resolved.intent, resolved.target, resolved.facts)
-    decoder = Decoder()
-    for layer in resolved.answers:
-        sheet = lay(sheet, layer, catalog, order, decoder)
-    sheet = family_named(resolved.target.family).settle(sheet, resolved.facts)
-    return Finished(number(sheet, catalog), (*findings, *decoder.problems))
 
 
 def translate(intent: Intent, target: Target, facts: Facts) -> tuple[Sheet, tuple[Finding, ...]]:
@@ -86,11 +67,11 @@ def canonical(intent: Intent, target: Target, facts: Facts) -> Intent:
     return Intent(found)
 
 
+@cache
+def _modules(family: str) -> frozenset[str]:
+    """The names of a family's modules."""
+    return frozenset(one.name for one in iter_modules([str(Path(__file__).parent / family)]))
+
+
 def _section_module(family: str, name: str) -> ModuleType | None:
-    wanted = f"fairledger.families.{family}.{name}"
-    try:
-        return import_module(wanted)
-    except ModuleNotFoundError as error:
-        if error.name != wanted:
-            raise
-        return None
+    return import_module(f"fairledger.families.{family}.{name}") if name in _modules(family) else None

@@ -11,14 +11,14 @@ from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.seats import Seat, Seats
 from fairledger.catalog.targets import target_named
-from fairledger.families.build import finish
+from fairledger.families.finish import finish
 from fairledger.families.registry import family_named, family_of_file
 from fairledger.model.errors import ContentError, WrongUseError
 from fairledger.model.sheet import Sheet
 from fairledger.profiles.address import is_portable, locate, portable_steps, split_assignment
-from fairledger.profiles.draft import DraftHead, is_draft, read_source
+from fairledger.profiles.draft import DraftHead, read_source
 from fairledger.profiles.edit import AnswerChange, FieldChange, answer_value, changed, describe, field_change
-from fairledger.profiles.files import decode_as, read_bytes, read_text, write_file
+from fairledger.profiles.files import decode_as, is_draft, read_bytes, read_text, write_file
 from fairledger.profiles.library import Library
 from fairledger.profiles.resolve import resolve_text
 

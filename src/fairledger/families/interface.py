@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from pathlib import Path
-from typing import Protocol
+from typing import TYPE_CHECKING, Protocol
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -16,8 +16,10 @@ from fairledger.model.places import Origin, Place
 from fairledger.model.sheet import Block, Node, Sheet, SheetBuilder
 from fairledger.model.target import Facts, Limits, Target
 from fairledger.model.values import Scalar
-from fairledger.profiles.address import Spot
 from fairledger.profiles.intent import FieldPath, Intent
+
+if TYPE_CHECKING:
+    from fairledger.profiles.address import Spot
 
 
 class Reading(Struct, frozen=True):

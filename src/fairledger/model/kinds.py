@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from datetime import date
-from ipaddress import ip_interface
 from typing import Protocol
 
 
@@ -56,6 +54,8 @@ class Kind:
 
 
 def _is_address(text: str) -> bool:
+    from ipaddress import ip_interface
+
     try:
         ip_interface(text)
     except ValueError:
@@ -64,6 +64,8 @@ def _is_address(text: str) -> bool:
 
 
 def _is_date(text: str) -> bool:
+    from datetime import date
+
     try:
         return date.fromisoformat(text).isoformat() == text
     except ValueError:

@@ -5,21 +5,24 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 
-def nearest(word: str, names: Iterable[str], most: int = 3) -> tuple[str, ...]:
-    """The names that a mistyped ``word`` probably meant, best first; case is ignored."""
+def nearest(word: str, names: Iterable[str], most: int = 3, alike: float = 0.6) -> tuple[str, ...]:
+    """The names that a mistyped ``word`` probably meant, best first; case is ignored.
+
+    ``alike`` says how much of them must agree, from 0 to 1: more for names that all begin in the same way.
+    """
     from difflib import get_close_matches
 
     by_fold: dict[str, str] = {}
     for name in names:
         by_fold.setdefault(name.casefold(), name)
-    found = get_close_matches(word.casefold()[:200], by_fold, n=most, cutoff=0.6)
+    found = get_close_matches(word.casefold()[:200], by_fold, n=most, cutoff=alike)
     return tuple(by_fold[fold] for fold in found)
 
 
-def did_you_mean(word: str, names: Iterable[str]) -> str:
+def did_you_mean(word: str, names: Iterable[str], alike: float = 0.6) -> str:
     """A remedy sentence: the nearest names, or all of them when they are few."""
     listed = tuple(names)
-    close = nearest(word, listed)
+    close = nearest(word, listed, alike=alike)
     if close:
         return "did you mean " + " or ".join(close) + "?"
     if 0 < len(listed) <= 14:

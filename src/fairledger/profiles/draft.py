@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from pathlib import Path
 from typing import Literal
 
 from msgspec import Struct
@@ -72,11 +71,6 @@ def read_source(text: str, file: str) -> Source:
         raise ContentError(decoder.problems)
     parts = {name: raw.entries[name] for name in SECTION_NAMES if name in raw.entries}
     return Source(file, head, Table(parts, raw.origin), answers, raw)
-
-
-def is_draft(text: str, path: Path) -> bool:
-    """Whether a file is one of ours rather than an answer file."""
-    return path.suffix.lower() == ".toml" or text.lstrip().startswith(("format =", "[draft]", "[profile]"))
 
 
 def _examine_format(raw: Table, decoder: Decoder) -> None:

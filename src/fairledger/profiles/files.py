@@ -73,6 +73,11 @@ def decode_as(data: bytes, file: str) -> tuple[str, str]:
         raise FileTroubleError(told, file=file, line=line, remedy="is it an answer file? save it as UTF-8") from error
 
 
+def is_draft(text: str, path: Path) -> bool:
+    """Whether a file is one of ours rather than an answer file."""
+    return path.suffix.lower() == ".toml" or text.lstrip().startswith(("format =", "[draft]", "[profile]"))
+
+
 def write_file(path: Path, data: bytes, *, replace: bool = False, private: bool = False) -> None:
     """Writes a whole file or none: beside it first, then moved into place.
 

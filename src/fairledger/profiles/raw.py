@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-import tomllib
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -53,6 +52,8 @@ Shape = Callable[[tuple[str, ...]], str | None]
 
 def parse(text: str, file: str) -> Table:
     """Reads TOML text. Raises `ContentError` where it is malformed, `FileTroubleError` where too deep."""
+    import tomllib
+
     try:
         data = tomllib.loads(text)
         marks = marks_of(text)
@@ -89,7 +90,7 @@ def _depth(data: Any) -> int:
     return most
 
 
-def _malformed(error: tomllib.TOMLDecodeError, file: str, text: str) -> Finding:
+def _malformed(error: ValueError, file: str, text: str) -> Finding:
     said = str(error)
     match = re.search(r" \(at line (\d+), column (\d+)\)$", said)
     message = re.sub(r" \(at .*\)$", "", said).rstrip(".")

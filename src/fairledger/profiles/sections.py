@@ -6,7 +6,6 @@ from functools import cache
 from importlib import import_module
 from typing import Any
 
-from fairledger.profiles.decode import fields_of
 from fairledger.profiles.intent import Section
 
 SECTION_NAMES = (
@@ -50,6 +49,8 @@ def list_key(path: tuple[str, ...]) -> str | None:
 
     ``+`` means that nothing does: items are appended.
     """
+    from fairledger.profiles.decode import fields_of
+
     if path[0] not in SECTION_NAMES:
         return None
     found = section(path[0])

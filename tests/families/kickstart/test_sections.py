@@ -6,7 +6,8 @@ import pytest
 
 from factories import resolved
 from fairledger.catalog.catalog import Catalog
-from fairledger.families.build import finish, recognise
+from fairledger.families.build import recognise
+from fairledger.families.finish import finish
 from fairledger.families.registry import family_named
 from fairledger.model.finding import SEVERITIES
 from fairledger.profiles.account import ACCOUNT

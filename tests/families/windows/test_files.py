@@ -12,7 +12,7 @@ from factories import DESK, resolved, rules_of
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.targets import target_named
 from fairledger.checks.engine import check_answer_file
-from fairledger.families.build import finish
+from fairledger.families.finish import finish
 from fairledger.families.registry import family_named
 from fairledger.families.windows.commands import powershell, registry_form, unquoted
 from fairledger.families.windows.passwords import decode, encode

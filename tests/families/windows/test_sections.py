@@ -9,7 +9,8 @@ from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import target_named
-from fairledger.families.build import finish, recognise
+from fairledger.families.build import recognise
+from fairledger.families.finish import finish
 from fairledger.families.registry import family_named
 from fairledger.model.errors import WrongUseError
 from fairledger.model.size import Size

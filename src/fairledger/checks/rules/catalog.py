@@ -30,9 +30,13 @@ def component_unknown(view: View) -> Iterator[Hit]:
     for root in view.seats.roots:
         if view.catalog.anywhere(root.block.component) is None:
             name = root.block.component
-            hint = did_you_mean(name, view.catalog.names())
+            hint = did_you_mean(name, view.catalog.names(), alike=0.85)
             refused = "did you mean" in hint or view.limits.unknown_commands_refused
-            yield at(root, f"there is no component {visible(name)}", hint, "error" if refused else "")
+            told = f"there is no component {visible(name)}"
+            if not refused:
+                told = f"the component {visible(name)} is not in the catalog, so that its settings are not checked"
+                hint = "check its name and settings by hand"
+            yield at(root, told, hint or "take it out", "error" if refused else "")
 
 
 @rule(

@@ -257,7 +257,9 @@ def disk_wiped(view: View) -> Iterator[Hit]:
     for at, disk in _disks(view):
         if disk.fate == "wipe":
             spot = view.intent.place("disk", at, "fate")
+            first = isinstance(disk.which, str) and disk.which.partition(":")[0] == "first"
             which = "every disk that is found" if disk.which is None else f"disk {disk.which}"
+            which = "the first disk that is found" if first else which
             told = f"{which} is wiped without a question; a stick in the machine may be counted as a disk too"
             yield Hit(spot, told, "make sure that this is the disk you mean")
 

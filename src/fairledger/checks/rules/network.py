@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from ipaddress import IPv4Interface, ip_address
+from typing import TYPE_CHECKING
 
 from fairledger.checks.rule import Hit, View, rule
 from fairledger.model.sheet import visible
 from fairledger.profiles.network import NETWORK, Interface
+
+if TYPE_CHECKING:
+    from ipaddress import IPv4Interface
 
 _GOOD = (
     '[network]\ninterface = [{ name = "eno1", method = "static", address = "192.0.2.30/24", gateway = "192.0.2.1", '
@@ -22,6 +25,8 @@ def _interfaces(view: View) -> Iterator[tuple[int, Interface]]:
 
 
 def _address(one: Interface) -> IPv4Interface | None:
+    from ipaddress import IPv4Interface
+
     try:
         return IPv4Interface(one.address) if isinstance(one.address, str) else None
     except ValueError:
@@ -74,6 +79,8 @@ def gateway_missing(view: View) -> Iterator[Hit]:
 )
 def gateway_outside(view: View) -> Iterator[Hit]:
     """Gateways outside their subnets, or equal to the machine's own address."""
+    from ipaddress import ip_address
+
     for at, one in _interfaces(view):
         address = _address(one)
         if address is None or not isinstance(one.gateway, str):
@@ -119,6 +126,8 @@ def address_unusable(view: View) -> Iterator[Hit]:
 )
 def name_server(view: View) -> Iterator[Hit]:
     """Name servers by name."""
+    from ipaddress import ip_address
+
     for at, one in _interfaces(view):
         for server in one.name_servers:
             try:

@@ -131,9 +131,10 @@ def password_readable(view: View) -> Iterator[Hit]:
             continue
         hideable = view.family.hides(setting.parent, seat.block.component)
         if view.family.readable(seat.block, seat.way):
-            told = f"the password in {seat.shown} stands readable in the answer file"
+            where = seat.shown if "/" in seat.shown else f"{seat.block.component} ({seat.shown})"
+            told = f"the password in {where} stands readable in the answer file"
             hint = (
-                "refer to it as a secret, so that it is written encoded (which hides, but does not protect)"
+                "refer to it as a secret in a draft, so that it is written encoded or hashed"
                 if hideable
                 else "this setting has no encoded form: use an account with few rights, and delete the file afterwards"
             )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
@@ -12,7 +13,9 @@ from fairledger.families.interface import Reading, Route
 from fairledger.model.sheet import Block, Node, Sheet
 from fairledger.model.target import Facts, Limits, Target
 from fairledger.model.values import Scalar
-from fairledger.profiles.address import Spot
+
+if TYPE_CHECKING:
+    from fairledger.profiles.address import Spot
 
 _LINUX = Limits(
     machine_name_length=64,

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import tomllib
 from functools import cache
 from pathlib import Path
 
@@ -38,11 +37,21 @@ class Way(Struct, frozen=True, kw_only=True, rename={"pass_": "pass"}):
         return (not self.since or number >= int(self.since)) and (not self.until or number <= int(self.until))
 
 
+INDEX = Path(__file__).parent / "bypass.json"
+
+
 @cache
 def ways() -> dict[str, Way]:
     """The table, by field."""
+    return msgspec.json.decode(INDEX.read_bytes(), type=dict[str, Way])
+
+
+def build() -> bytes:
+    """The packaged form of the authored table ``bypass.toml``."""
+    import tomllib
+
     text = (Path(__file__).parent / "bypass.toml").read_text(encoding="utf-8")
-    return msgspec.convert(tomllib.loads(text), dict[str, Way])
+    return msgspec.json.encode(msgspec.convert(tomllib.loads(text), dict[str, Way])) + b"\n"
 
 
 def canonical(value: Bypass, words: Words) -> Bypass | None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import cache
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
@@ -14,7 +15,9 @@ from fairledger.families.windows.passwords import encode
 from fairledger.model.sheet import Block, Node, Sheet
 from fairledger.model.target import Facts, Limits, Target
 from fairledger.model.values import Scalar
-from fairledger.profiles.address import Spot
+
+if TYPE_CHECKING:
+    from fairledger.profiles.address import Spot
 
 _STICK = "the top folder of the stick that setup starts from"
 _SYSPREP = r"C:\Windows\System32\Sysprep"

@@ -100,6 +100,9 @@ class FileReader:
                 told = f"<{visible(name.localname)}> has no place below <unattend>"
                 hint = did_you_mean(name.localname, ("settings", "servicing"))
                 self.find("element-unknown", told, self.origin(child), hint)
+            if name.localname == "offlineImage":
+                told = next((str(value) for key, value in child.attrib.items() if str(key).endswith("source")), "")
+                self.hints["image"] = self.hints.get("image") or told.rpartition("#")[2]
             kept = etree.tostring(child, encoding="unicode", with_tail=False)
             extras.append(Extra("unattend", kept, self.origin(child)))
         return self.reading(blocks, extras)
