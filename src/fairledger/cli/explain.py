@@ -120,7 +120,8 @@ def explain_component(component: Component, catalog: Catalog, console: Console) 
     console.say(console.style(component.name, "bold"))
     console.paragraph(component.about, indent="  ")
     told = "all its settings are here" if component.complete else "it has further settings that are not described here"
-    console.say(f"  passes: {', '.join(component.passes)}; {told}\n")
+    console.paragraph(f"passes: {', '.join(component.passes)}; {told}", indent="  ")
+    console.say()
     from rich.table import Table
 
     table = Table(box=None, show_header=False, padding=(0, 2, 0, 0))
