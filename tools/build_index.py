@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from fairledger.catalog import passes, targets, values
+from fairledger.catalog import passes, routes, targets, values
 from fairledger.catalog.index import DATA, INDEX, build
 from fairledger.families.windows import bypass
 
@@ -16,7 +16,7 @@ def main() -> None:
             (INDEX / f"{folder.name}.names.json").write_bytes(names)
             (INDEX / f"{folder.name}.bodies.json").write_bytes(bodies)
             print(f"{folder.name}: {len(names)} + {len(bodies)} bytes")
-    for table in (values, targets, passes, bypass):
+    for table in (values, targets, passes, routes, bypass):
         table.INDEX.write_bytes(table.build())
 
 

@@ -2,7 +2,7 @@ from __future__ import annotations
 
 import pytest
 
-from fairledger.catalog import passes, targets
+from fairledger.catalog import passes, routes, targets
 from fairledger.catalog import values as lists
 from fairledger.catalog.authored import read_component
 from fairledger.catalog.catalog import Catalog
@@ -24,7 +24,7 @@ def test_the_packaged_index_is_current(family):
     assert (INDEX / f"{family}.bodies.json").read_bytes() == bodies, "run tools/build_index.py"
 
 
-@pytest.mark.parametrize("table", [lists, targets, passes, bypass], ids=lambda table: table.__name__)
+@pytest.mark.parametrize("table", [lists, targets, passes, routes, bypass], ids=lambda table: table.__name__)
 def test_the_packaged_tables_are_current(table):
     assert table.INDEX.read_bytes() == table.build(), "run tools/build_index.py"
 

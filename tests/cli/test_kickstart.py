@@ -188,3 +188,13 @@ def test_colour_is_a_choice(program, colour, coloured):
     program.file("ks.cfg", GATE + "firewal\n")
     done = program("--colour", colour, "check", "ks.cfg", status=1)
     assert ("\x1b[" in done.stdout) == coloured
+
+
+def test_a_disc_is_no_source_for_machines_started_over_the_network(program):
+    program.file(
+        "gate.toml",
+        'format = 1\n[draft]\ntarget = "el-9"\n[source]\nkind = "disc"\n[locale]\nlanguage = "en-GB"\n'
+        'time_zone = "UTC"\n[account.administrator]\nenabled = false\n[disk]\nfate = "keep"\nplan = {}\n',
+    )
+    assert "1 warning" in program("write", "gate.toml", "--route", "share").stdout
+    assert "warning" not in program("write", "gate.toml", "--route", "stick", "--out", "other").stdout

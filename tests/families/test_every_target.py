@@ -9,6 +9,7 @@ from factories import resolved
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.export import as_json
 from fairledger.catalog.passes import pass_names
+from fairledger.catalog.routes import routes_of
 from fairledger.catalog.targets import all_targets
 from fairledger.checks.engine import check_answer_file, check_resolved
 from fairledger.families.finish import finish
@@ -87,7 +88,7 @@ def test_one_intent_is_sound_in_every_target(target):
 
 @pytest.mark.parametrize("target", TARGETS, ids=lambda target: target.id)
 def test_every_target_has_routes_and_says_what_is_typed(target):
-    routes = family_named(target.family).routes(target)
+    routes = routes_of(target)
     assert {"stick", "plain"} <= {route.name for route in routes}
     for route in routes:
         assert route.file

@@ -9,10 +9,10 @@ from msgspec import Struct
 from msgspec.structs import replace as replaced
 
 from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.routes import Route, routes_of
 from fairledger.catalog.seats import Seats
 from fairledger.checks.engine import Report, findings_of
 from fairledger.families.finish import finish
-from fairledger.families.interface import Family, Route
 from fairledger.families.registry import family_named
 from fairledger.model.errors import WrongUseError
 from fairledger.model.finding import Finding, finding_at
@@ -38,9 +38,9 @@ class Issued(Struct, frozen=True):
     """What to know of secrets that are hidden in it; empty if there are none."""
 
 
-def route_named(family: Family, name: str, resolved: Resolved) -> Route:
-    """The route of that name. Raises `WrongUseError` with the family's routes."""
-    routes = family.routes(resolved.target)
+def route_named(name: str, resolved: Resolved) -> Route:
+    """The route of that name. Raises `WrongUseError` with the target's routes."""
+    routes = routes_of(resolved.target)
     for route in routes:
         if route.name == name:
             return route
@@ -58,7 +58,7 @@ def issue(
     """
     target = resolved.target
     family = family_named(target.family)
-    way = route_named(family, route, resolved)
+    way = route_named(route, resolved)
     catalog = Catalog(target.family, target)
     finished = finish(resolved, catalog)
     sheet = finished.sheet.map_values(lambda _block, _way, value: fill(value, values))

@@ -32,18 +32,6 @@ class Reading(Struct, frozen=True):
     """What the file says of its target: ``image``, ``arch``, ..."""
 
 
-class Route(Struct, frozen=True, kw_only=True):
-    """A way for the file to reach the installer."""
-
-    name: str
-    file: str
-    """The name that the installer looks for, with folders below the output folder."""
-    goes: str
-    """Where the file must lie."""
-    typed: str = ""
-    """The command that is typed there, if any."""
-
-
 class Words:
     """What translating a section needs: the target, the facts, and the sheet under construction."""
 
@@ -147,9 +135,6 @@ class Family(Protocol):
 
     def limits(self, target: Target | None) -> Limits:
         """What its installer can and cannot do."""
-
-    def routes(self, target: Target) -> tuple[Route, ...]:
-        """Ways for a file to reach the installer, the usual one first."""
 
     def read(self, data: bytes, file: str, root: Path | None = None) -> Reading:
         """Reads an answer file. Raises `FileTroubleError` if it is no text or too deep.

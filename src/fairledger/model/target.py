@@ -22,6 +22,8 @@ class Target(Struct, frozen=True, kw_only=True):
     """What stands before the edition in the name of an image."""
     released: str = ""
     """Year and month."""
+    sure: bool = True
+    """False where the release is newer than what is known for certain: findings about it are warnings at most."""
     supported_until: str = ""
     """Day on which the vendor's ordinary support ends; empty when unsure."""
 

@@ -79,14 +79,14 @@ def setting_of_other_release(view: View) -> Iterator[Hit]:
     for root in view.seats.roots:
         whole = view.catalog.anywhere(root.block.component)
         if whole is not None and root.component is None:
-            severity = "error" if whole.sure else "warning"
+            severity = "error" if whole.sure and view.target.sure else "warning"
             hint = _span(whole.since, whole.until, whole.instead)
             yield at(root, f"{view.target.name} has no component {whole.name}", hint, severity)
     for seat in view.seats:
         whole = view.catalog.anywhere(seat.block.component)
         setting = whole.setting(seat.path) if whole else None
         if setting is not None and seat.component is not None and seat.setting is None:
-            severity = "error" if setting.sure else "warning"
+            severity = "error" if setting.sure and view.target.sure else "warning"
             hint = _span(setting.since, setting.until, setting.instead)
             yield at(seat, f"{view.target.name} has no {setting.path}", hint, severity)
 

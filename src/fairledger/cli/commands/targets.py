@@ -27,7 +27,8 @@ def run(options: argparse.Namespace, console: Console) -> int:
     for head in ("target", "name", "build", "released", "architectures"):
         table.add_column(head, overflow="fold")
     for row in rows:
-        table.add_row(row.id, row.name, row.build, row.released, ", ".join(row.architectures))
+        name = row.name if row.sure else f"{row.name} (not certain)"
+        table.add_row(row.id, name, row.build, row.released, ", ".join(row.architectures))
     console.table(table)
     for row in rows:
         if row.editions:

@@ -15,7 +15,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--route",
         default="plain",
-        help="how the file reaches the installer: stick, disc, share, generalise, plain",
+        help="how the file reaches the installer: stick, disc, share, boot-parameter, generalise, plain",
     )
     parser.add_argument("--out", type=Path, default=Path("out"), metavar="FOLDER", help="where to (default: out)")
     parser.add_argument(

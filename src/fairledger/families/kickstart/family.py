@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import target_named
-from fairledger.families.interface import Reading, Route
+from fairledger.families.interface import Reading
 from fairledger.model.sheet import Block, Node, Sheet
 from fairledger.model.target import Facts, Limits, Target
 from fairledger.model.values import Scalar
@@ -38,7 +38,6 @@ _HYPERVISOR = Limits(
     hashes=True,
 )
 _LIMITS = {"el": _LINUX, "fedora": _LINUX, "esxi": _HYPERVISOR, "esx": _HYPERVISOR}
-_PARAMETER = {"el": "inst.ks", "fedora": "inst.ks", "esxi": "ks", "esx": "ks"}
 
 
 class Kickstart:
@@ -51,10 +50,6 @@ class Kickstart:
     def limits(self, target: Target | None) -> Limits:
         """What the line's installer can and cannot do."""
         return _LIMITS[target.line] if target else replace(_LINUX, licence_must_be_accepted=False)
-
-    def routes(self, target: Target) -> tuple[Route, ...]:
-        """Ways for the file to reach the installer, with the line to be typed at the boot prompt."""
-        return _linux_routes(target) if target.line in ("el", "fedora") else _hypervisor_routes(target)
 
     def read(self, data: bytes, file: str, root: Path | None = None) -> Reading:
         """Reads an answer file."""
@@ -106,53 +101,3 @@ class Kickstart:
     def hides(self, setting_parent: str, component: str) -> bool:
         """Whether the command takes a hash."""
         return not setting_parent and component in ("rootpw", "user", "sshpw", "bootloader")
-
-
-def _linux_routes(target: Target) -> tuple[Route, ...]:
-    word = _PARAMETER[target.line] if target.id != "el-7" else "inst.ks"
-    return (
-        Route(
-            name="disc",
-            file="ks.cfg",
-            goes="the top folder of a small extra disc or stick with the volume label OEMDRV, which is read by itself",
-        ),
-        Route(
-            name="stick",
-            file="ks.cfg",
-            goes="the top folder of the stick that the installer starts from; LABEL is its volume label",
-            typed=f"{word}=hd:LABEL=LABEL:/ks.cfg",
-        ),
-        Route(
-            name="share",
-            file="ks.cfg",
-            goes="a web server that the machines can reach",
-            typed=f"{word}=http://SERVER/ks.cfg",
-        ),
-        Route(
-            name="boot-parameter",
-            file="ks.cfg",
-            goes="a network file system that the machines can reach",
-            typed=f"{word}=nfs:SERVER:/PATH/ks.cfg",
-        ),
-        Route(name="plain", file="ks.cfg", goes="wherever you want it; the installer does not look for it by itself"),
-    )
-
-
-def _hypervisor_routes(target: Target) -> tuple[Route, ...]:
-    local = "ks=usb:/ks.cfg" if target.line == "esxi" else "ks=UUID:UUID:/ks.cfg"
-    return (
-        Route(name="stick", file="ks.cfg", goes="the top folder of a stick", typed=local),
-        Route(
-            name="disc",
-            file="ks.cfg",
-            goes="the top folder of the installation disc, in capitals (KS.CFG) if the disc has no long names",
-            typed="ks=cdrom:/KS.CFG",
-        ),
-        Route(
-            name="share",
-            file="ks.cfg",
-            goes="a web server that the machines can reach",
-            typed="ks=http://SERVER/ks.cfg",
-        ),
-        Route(name="plain", file="ks.cfg", goes="wherever you want it; the installer does not look for it by itself"),
-    )

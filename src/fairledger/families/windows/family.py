@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import all_targets
-from fairledger.families.interface import Reading, Route
+from fairledger.families.interface import Reading
 from fairledger.families.windows.passwords import encode
 from fairledger.model.sheet import Block, Node, Sheet
 from fairledger.model.target import Facts, Limits, Target
@@ -18,31 +18,6 @@ from fairledger.model.values import Scalar
 
 if TYPE_CHECKING:
     from fairledger.profiles.address import Spot
-
-_STICK = "the top folder of the stick that setup starts from"
-_SYSPREP = r"C:\Windows\System32\Sysprep"
-
-ROUTES = (
-    Route(name="stick", file="autounattend.xml", goes=_STICK),
-    Route(
-        name="disc",
-        file="autounattend.xml",
-        goes="the top folder of the disc or ISO image that setup starts from",
-    ),
-    Route(
-        name="share",
-        file="unattend.xml",
-        goes="the share, or any drive that setup can reach",
-        typed=r"setup.exe /unattend:DRIVE:\unattend.xml",
-    ),
-    Route(
-        name="generalise",
-        file="unattend.xml",
-        goes=rf"{_SYSPREP} on the reference machine",
-        typed=rf"{_SYSPREP}\sysprep.exe /generalize /oobe /shutdown /unattend:{_SYSPREP}\unattend.xml",
-    ),
-    Route(name="plain", file="unattend.xml", goes="wherever you want it; setup does not look for it by itself"),
-)
 
 _HIDING = ("Password", "AdministratorPassword", "OfflineAdministratorPassword")
 """Groups whose ``PlainText`` may be false."""
@@ -76,10 +51,6 @@ class Windows:
     def limits(self, target: Target | None) -> Limits:  # noqa: ARG002 - alike for all releases so far
         """What setup can and cannot do."""
         return _LIMITS
-
-    def routes(self, target: Target) -> tuple[Route, ...]:  # noqa: ARG002 - alike for all releases so far
-        """Ways for the file to reach setup."""
-        return ROUTES
 
     def read(self, data: bytes, file: str, root: Path | None = None) -> Reading:  # noqa: ARG002 - takes nothing in
         """Reads an answer file."""

@@ -1,0 +1,52 @@
+"""How answer files reach installers: names, places, and what is typed there, by line of releases.
+
+From the vendors' public installation references.
+"""
+
+from __future__ import annotations
+
+from functools import cache
+from pathlib import Path
+
+import msgspec
+from msgspec import Struct
+
+from fairledger.model.errors import CatalogError
+from fairledger.model.target import Target
+
+DATA = Path(__file__).parent / "data"
+INDEX = Path(__file__).parent / "index" / "routes.json"
+
+
+class Route(Struct, frozen=True, kw_only=True):
+    """A way for the file to reach the installer."""
+
+    name: str
+    lines: tuple[str, ...]
+    file: str
+    """The name that the installer looks for, with folders below the output folder."""
+    goes: str
+    """Where the file must lie."""
+    typed: str = ""
+    """The command or boot parameter that is typed there, if any."""
+
+
+@cache
+def _all() -> tuple[Route, ...]:
+    try:
+        return msgspec.json.decode(INDEX.read_bytes(), type=tuple[Route, ...])
+    except (OSError, msgspec.DecodeError) as error:
+        raise CatalogError(f"the table of routes cannot be read: {error}", remedy="install again") from error
+
+
+def routes_of(target: Target) -> tuple[Route, ...]:
+    """The ways to a target's installer, the usual one first."""
+    return tuple(one for one in _all() if target.line in one.lines)
+
+
+def build() -> bytes:
+    """The packaged form of the authored table."""
+    import tomllib
+
+    rows = tomllib.loads((DATA / "routes.toml").read_text(encoding="utf-8"))["route"]
+    return msgspec.json.encode([msgspec.convert(row, Route) for row in rows]) + b"\n"

@@ -1,0 +1,122 @@
+"""The documentation cannot rot: its commands are run, its drafts are read, its tables are compared with the program."""
+
+from __future__ import annotations
+
+import re
+import shlex
+from pathlib import Path
+
+import msgspec
+import pytest
+
+from factories import DESK
+from fairledger.catalog.setting import Component, Setting
+from fairledger.checks.engine import check_draft
+from fairledger.cli.commands.demo import examples_folder
+from fairledger.cli.main import COMMANDS
+from fairledger.families.windows.bypass import ways
+from fairledger.model.kinds import KINDS
+from fairledger.profiles.decode import fields_of
+from fairledger.profiles.resolve import resolve_file
+from fairledger.profiles.sections import SECTION_NAMES, sections
+
+ROOT = Path(__file__).parents[1]
+README = (ROOT / "README.md").read_text(encoding="utf-8")
+DOCS = {path.name: path.read_text(encoding="utf-8") for path in (ROOT / "docs").glob("*.md")}
+
+
+def commands_of(text: str) -> list[list[str]]:
+    """The command lines of a text's indented blocks, continued lines joined, comments cut."""
+    joined = re.sub(r" *\\\n +", " ", text)
+    lines = re.findall(r"^ {4}fairledger (.*)$", joined, re.MULTILINE)
+    return [shlex.split(line, comments=True) for line in lines]
+
+
+def test_the_readmes_way_works(program):
+    program.file("ks.cfg", "network --device=eno1 --ip=192.0.2.30 --netmask=255.255.255.0\n")
+    played = []
+    for command in commands_of(README):
+        if command[:2] == ["secret", "hash"]:
+            continue
+        program(*command, ADMIN_PASSWORD="Heron-4")
+        played.append(command[0])
+    assert {"targets", "about", "start", "set", "show", "check", "write", "export"} == set(played)
+
+
+def test_the_readmes_draft_has_no_error(tmp_path):
+    block = README.partition("## A draft\n\n")[2].partition("\n\nSecrets are")[0]
+    text = "\n".join(line.removeprefix("    ") for line in block.splitlines())
+    findings = check_draft(text, tmp_path / "desk.toml").findings
+    assert [finding for finding in findings if finding.severity == "error"] == []
+
+
+def test_every_field_of_every_section_is_in_the_table():
+    page = DOCS["drafts-and-profiles.md"]
+    rows = "\n".join(line for line in page.splitlines() if line.startswith("|"))
+    for section in sections():
+        assert f"`{section.name}`" in rows
+        for name, kind in fields_of(section.table).items():
+            assert f"`{name}`" in rows, f"{section.name}.{name}"
+            inner = kind.item.struct if kind.item and kind.item.struct else kind.struct
+            for below in fields_of(inner) if inner else ():
+                assert f"`{below}`" in rows, f"{section.name}.{name}.{below}"
+
+
+def test_every_bypass_is_described_with_its_builds():
+    page = DOCS["drafts-and-profiles.md"]
+    rows = [line for line in page.splitlines() if line.startswith("| `")]
+    for name, way in ways().items():
+        assert any(f"`{name}`" in row and way.since in row for row in rows), name
+        assert way.note
+
+
+def test_every_kind_and_key_of_the_catalog_is_described():
+    page = DOCS["catalog.md"]
+    for kind in KINDS:
+        assert kind in page
+    told = {"path", "name", "about", "words", "settings", "passes", "complete", "architectures"}
+    for field in msgspec.structs.fields(Setting) + msgspec.structs.fields(Component):
+        assert field.name in told or f"`{field.name}" in page or f"`{field.name} =" in page, field.name
+
+
+def test_the_addresses_of_the_page_are_addresses(program):
+    program("start", "desk.toml", "--target", DESK)
+    program("set", "desk.toml", "account[observer].groups=Users", "Disk[0]/WillWipeDisk=true")
+    found = re.findall(r"(?:^|\s{2,})(\S+=(?:\"[^\"]*\"|\S+))", DOCS["addresses.md"])
+    assert len(found) >= 4
+    program("set", "desk.toml", *[one.replace('"', "") for one in found])
+
+
+def test_pictures_and_pages_that_are_named_exist():
+    for name, text in {"README.md": README, **{f"docs/{name}": text for name, text in DOCS.items()}}.items():
+        for link in re.findall(r"\]\(([^)#]+)\)", text):
+            assert (ROOT / name).parent.joinpath(link).exists(), f"{name}: {link}"
+    assert len(list((ROOT / "docs" / "screenshots").iterdir())) < 20
+
+
+def test_the_source_trees_page_knows_every_room_and_command():
+    page = DOCS["source-tree.md"]
+    for folder in (ROOT / "src" / "fairledger").iterdir():
+        if folder.is_dir() and (folder / "__init__.py").exists():
+            assert f"{folder.name}/" in page
+    modules = {path.stem for path in (ROOT / "src/fairledger/cli/commands").glob("*.py")} - {"__init__"}
+    assert modules == set(COMMANDS)
+
+
+@pytest.mark.parametrize("path", sorted(examples_folder().glob("stations/*.toml")), ids=lambda path: path.stem)
+def test_the_examples_have_no_error(path):
+    resolve_file(path)
+    findings = check_draft(path.read_text(encoding="utf-8"), path).findings
+    assert [finding for finding in findings if finding.severity == "error"] == []
+
+
+def test_sections_are_listed_once_and_in_the_order_in_which_setup_asks():
+    assert len(set(SECTION_NAMES)) == len(SECTION_NAMES)
+    for before, after in (
+        ("locale", "licence"),
+        ("licence", "disk"),
+        ("disk", "volume"),
+        ("identity", "account"),
+        ("command", "finish"),
+    ):
+        assert SECTION_NAMES.index(before) < SECTION_NAMES.index(after)
