@@ -207,6 +207,18 @@ def test_answer_files_against_the_catalog(pass_, component, arch, inner, rules):
     assert found == rules, report.findings
 
 
+@pytest.mark.parametrize("digits", [19, 5000])
+def test_numbers_without_end_are_told(digits):
+    number = "9" * digits
+    command = f"<RunSynchronous><RunSynchronousCommand><Order>{number}</Order><Path>x</Path></RunSynchronousCommand></RunSynchronous>"
+    text = XML.format("specialize", "Microsoft-Windows-Deployment", "amd64", command)
+    report = check_answer_file(text.encode(), "x.xml", target=DESK, facts=Facts())
+    assert [finding.rule for finding in report.findings] == ["value-wrong"]
+    assert check(f'[disk]\npartition = [{{ size = "{number} GiB" }}]\n').findings
+    assert check(f"[image]\nindex = {number}\n").findings
+    assert check(f"{LINUX_HEAD}part / --size={number}\nclearpart --all\n").findings
+
+
 def test_a_file_for_several_architectures_is_no_mistake():
     one = XML.format("specialize", SHELL, "amd64", "<TimeZone>UTC</TimeZone>")
     other = one[one.index("<component") : one.index("</component>") + 12].replace("amd64", "arm64")

@@ -112,6 +112,9 @@ KINDS = {
 }
 """By name. Nothing outside this table is a kind."""
 
+MOST_DIGITS = 18
+"""Longer whole numbers mean nothing to any installer."""
+
 SECRET_KINDS = frozenset({"password", "key"})
 """Kinds whose values are never shown."""
 
@@ -131,6 +134,8 @@ def complaint(kind: str, text: str, bounds: Bounds) -> str:
     if allowed:
         return "" if text.strip() in allowed else f"allowed are {_listed(allowed)}"
     if kind == "integer" and KINDS[kind].accepts(text):
+        if len(text.strip()) > MOST_DIGITS:
+            return "it is too large a number"
         number = int(text)
         if (bounds.min is not None and number < bounds.min) or (bounds.max is not None and number > bounds.max):
             return f"it must be {_span(bounds)}"

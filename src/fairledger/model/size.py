@@ -16,7 +16,7 @@ UNITS = {
 }
 """Bytes in a unit. Powers of 1024 and of 1000 are never mixed up silently: both are written out."""
 
-_SIZE = re.compile(r"(\d+(?:\.\d+)?)\s*([A-Za-z]+|%)")
+_SIZE = re.compile(r"(\d{1,12}(?:\.\d{1,6})?)\s*([A-Za-z]+|%)")
 
 
 class Size(Struct, frozen=True):

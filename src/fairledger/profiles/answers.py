@@ -8,6 +8,7 @@ from msgspec.structs import replace
 
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.setting import Component, Setting
+from fairledger.model.kinds import MOST_DIGITS
 from fairledger.model.places import Origin
 from fairledger.model.sheet import Block, Node, Sheet
 from fairledger.model.values import Scalar, SecretRef, SecretSource, Template, parse_text
@@ -157,7 +158,7 @@ def _numbered(nodes: tuple[Node, ...], known: Component | None, path: str) -> tu
         if key is not None and key.ordinal:
             ordinals[node.name] = key.name
             given = node.text(key.name)
-            if given is not None and given.strip().isdecimal():
+            if given is not None and given.strip().isdecimal() and len(given.strip()) <= MOST_DIGITS:
                 taken.setdefault(node.name, set()).add(int(given))
     out = []
     for node in nodes:

@@ -138,8 +138,9 @@ class Decoder:
             plain = isinstance(text, str) and Template in kind.plain
             return self.text(text if plain and isinstance(text, str) else value, raw.origin, kind, path)
         if type(value) in kind.plain:
-            if type(value) is int and value < 0:
-                self.problem(raw.origin, f"{_named(path)} must not be negative")
+            if type(value) is int and not 0 <= value < 2**31:
+                told = "must not be negative" if value < 0 else "is too large a number"
+                self.problem(raw.origin, f"{_named(path)} {told}")
                 return None
             return value
         self.problem(raw.origin, f"{_named(path)} must be {kind.says()}")

@@ -57,7 +57,7 @@ def parse(text: str, file: str) -> Table:
     try:
         data = tomllib.loads(text)
         marks = marks_of(text)
-    except tomllib.TOMLDecodeError as error:
+    except ValueError as error:  # also for numbers that no computer holds
         raise ContentError([_malformed(error, file, text)]) from error
     except RecursionError as error:
         raise _too_deep(file) from error

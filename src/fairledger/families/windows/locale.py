@@ -22,7 +22,7 @@ from fairledger.model.values import SecretRef, Template, Text, join, split
 from fairledger.profiles.locale import Locale
 
 _PAIR = re.compile(r"([0-9a-fA-F]{4}):([0-9a-fA-F]{8})")
-_REGION = re.compile(r'powershell\.exe -NoProfile -Command "Set-WinHomeLocation -GeoId (\d+)"')
+_REGION = re.compile(r'powershell\.exe -NoProfile -Command "Set-WinHomeLocation -GeoId (\d{1,6})"')
 _FIELDS = (
     ("keyboards", "InputLocale"),
     ("system", "SystemLocale"),
