@@ -314,6 +314,15 @@ def test_a_correction_adds_items_components_and_passes_that_read_back():
     assert "      <DisplayName>" in text
 
 
+def test_items_that_an_attribute_tells_apart_are_made_with_it():
+    text = revised(
+        OTHERS, ('Microsoft-Windows-PnpCustomizationsWinPE/DriverPaths/PathAndCredentials[a"b]/Path', "D:\\drivers")
+    )
+    reading = WINDOWS.read(text.encode(), "x.xml")
+    assert reading.findings == ()
+    assert ("@keyValue", 'a"b') in [(node.name, node.value) for _, node in reading.sheet.scalars()]
+
+
 def test_an_empty_element_is_opened_and_a_bad_character_refused():
     text = OTHERS.replace("<TimeZone>GMT Standard Time</TimeZone>", "<TimeZone />")
     assert "<TimeZone>UTC</TimeZone>" in revised(text, ("oobeSystem:TimeZone", "UTC"))

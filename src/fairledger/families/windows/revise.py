@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from xml.sax.saxutils import escape
+from xml.sax.saxutils import escape, quoteattr
 
 from fairledger.catalog.seats import Seat, Seats
 from fairledger.families.windows.names import COMPONENT_ATTRIBUTES, WCM
@@ -22,6 +22,9 @@ class Reviser:
         self.text = text
         self.seats = seats
         self.marks = XmlMarks(text)
+        top = self.marks.elements[0]
+        self.scope = text[top.start : top.inner]
+        """The start tags whose prefixes reach the place of a change."""
         self.newline = "\r\n" if "\r\n" in text else "\n"
 
     def set(self, spot: Spot, value: Scalar) -> str:
@@ -55,6 +58,9 @@ class Reviser:
         """A new element in the deepest part of its way that is there."""
         root, steps = self.block_of(spot)
         here: Seat | None = root
+        if root is not None:
+            component = self.element_of(root)
+            self.scope += self.text[component.start : component.inner]
         while steps and here is not None:
             name, key, item = steps[0]
             below = [
@@ -80,11 +86,16 @@ class Reviser:
         if len(steps) == 1 and item is None:
             return [f"<{name}>{body}</{name}>"]
         action = ""
+        named = bool(item and key and not item.startswith("+"))
         if item is not None:
-            bound = re.search(rf'xmlns:(\w+)\s*=\s*"{re.escape(WCM)}"', self.text)
-            action = f' {bound[1]}:action="add"' if bound else ""
+            bound = re.search(rf'xmlns:(\w+)\s*=\s*"{re.escape(WCM)}"', self.scope)
+            prefix = bound[1] if bound else "wcm"
+            action = "" if bound else f' xmlns:wcm="{WCM}"'
+            action += f' {prefix}:action="add"'
+            if named and key.startswith("@"):
+                action += f" {prefix}:{key[1:]}={quoteattr(item)}"
         inner = [f"  {line}" for line in self.built(steps[1:], body)]
-        told = [f"  <{key}>{escape(item)}</{key}>"] if item and key and not item.startswith("+") else []
+        told = [f"  <{key}>{escape(item or '')}</{key}>"] if named and not key.startswith("@") else []
         return [f"<{name}{action}>", *told, *inner, f"</{name}>"]
 
     def insert_component(self, spot: Spot, lines: list[str]) -> str:
