@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import shutil
 import subprocess
 import sys
 
@@ -140,6 +141,7 @@ def test_lines_with_secrets_are_not_shown(program):
             assert SECRET not in done.stdout + done.stderr
 
 
+@pytest.mark.skipif(not shutil.which("openssl"), reason="needs openssl")
 def test_a_hash_is_made_of_standard_input():
     done = subprocess.run(
         [sys.executable, "-m", "fairledger", "secret", "hash"],
