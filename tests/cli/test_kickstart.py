@@ -200,3 +200,22 @@ def test_a_disc_is_no_source_for_machines_started_over_the_network(program):
     )
     assert "1 warning" in program("write", "gate.toml", "--route", "share").stdout
     assert "warning" not in program("write", "gate.toml", "--route", "stick", "--out", "other").stdout
+
+
+def test_a_secret_is_fetched_and_hidden_as_its_place_wants_it(program):
+    path = program.file("ks.cfg", GATE)
+    done = program("set", "ks.cfg", 'rootpw/password={ env = "ROOT_PW" }', ROOT_PW=SECRET)
+    text = path.read_text()
+    assert "rootpw --iscrypted $6$" in text
+    assert SECRET not in text + done.stdout
+    assert "0123456789abcdef0123" not in text
+    if sys.platform != "win32":
+        assert path.stat().st_mode & 0o077 == 0
+    assert (
+        "set the environment variable" in program("set", "ks.cfg", 'rootpw/password={ env = "NO_PW" }', status=4).stderr
+    )
+    assert (
+        "their place there already"
+        in program("set", "ks.cfg", 'user[a]/--password={ env = "ROOT_PW" }', status=2).stderr
+    )
+    assert path.read_text() == text

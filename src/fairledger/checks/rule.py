@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import pkgutil
 from collections.abc import Callable, Iterator
 from functools import cache
@@ -111,7 +112,7 @@ def run(view: View) -> tuple[Finding, ...]:
         try:
             hits = list(one.check(view))
         except Exception as error:
-            if "PYTEST_CURRENT_TEST" in __import__("os").environ:
+            if "PYTEST_CURRENT_TEST" in os.environ:
                 raise
             told = f"the rule {one.id} failed: {type(error).__name__}"
             out.append(Finding("rule-failed", "warning", told, "this is a mistake of the program; please report it"))

@@ -12,15 +12,19 @@ from fairledger.catalog.passes import pass_names
 from fairledger.catalog.seats import Seat, Seats
 from fairledger.catalog.targets import target_named
 from fairledger.families.finish import finish
+from fairledger.families.interface import Family
 from fairledger.families.registry import family_named, family_of_file
 from fairledger.model.errors import ContentError, WrongUseError
 from fairledger.model.sheet import Sheet
+from fairledger.model.values import SecretRef
 from fairledger.profiles.address import is_portable, locate, portable_steps, split_assignment
+from fairledger.profiles.decode import Decoder, FieldType
 from fairledger.profiles.draft import DraftHead, read_source
-from fairledger.profiles.edit import AnswerChange, FieldChange, answer_value, changed, describe, field_change
+from fairledger.profiles.edit import AnswerChange, FieldChange, answer_value, changed, describe, field_change, raw_of
 from fairledger.profiles.files import decode_as, is_draft, read_bytes, read_text, write_file
 from fairledger.profiles.library import Library
 from fairledger.profiles.resolve import resolve_text
+from fairledger.profiles.secrets import Secrets
 
 
 class Done(Struct, frozen=True):
@@ -73,6 +77,7 @@ def _revised(
     told = target_named(target) if target else None
     family = family_named(told.family if told else family_of_file(data, str(path)))
     done = []
+    private = False
     for address, typed in changes:
         reading = family.read(text.encode(encoding), str(path))
         broken = [one for one in reading.findings if one.severity == "error"]
@@ -87,14 +92,29 @@ def _revised(
             raise WrongUseError(f"{address} is a field of drafts, and this is an answer file", remedy=remedy)
         spot = locate(address, catalog, seats, pass_names(family.name))
         change = AnswerChange(spot, None if typed is None else answer_value(spot, typed))
-        text = family.revise(text, seats, spot, None if typed is None else _plain(change.value))
+        private = private or (typed is not None and spot.setting.secret)
+        written = None if typed is None else _written(change, family, path)
+        text = family.revise(text, seats, spot, written)
         done.append(Done(spot.text if typed is None else describe(change), (spot.said,) if spot.said else ()))
-    write_file(path, text.encode(encoding), replace=True)
+    write_file(path, text.encode(encoding), replace=True, private=private)
     return tuple(done)
 
 
-def _plain(value: object) -> str:
-    return str(value).lower() if isinstance(value, bool) else str(value)
+def _written(change: AnswerChange, family: Family, path: Path) -> str:
+    """The text of a new answer; a reference to a secret is fetched, and hidden as its place wants it."""
+    value, spot = change.value, change.spot
+    if isinstance(value, bool):
+        return str(value).lower()
+    if not isinstance(value, dict):
+        return str(value)
+    decoder = Decoder()
+    ref = decoder.value(raw_of(value), FieldType(SecretRef), (spot.setting.path,))
+    if decoder.problems or spot.present is None:
+        told = decoder.problems[0].message if decoder.problems else f"{spot.text} is not answered in this file"
+        raise WrongUseError(told, remedy="references are fetched only for secrets that have their place there already")
+    secret = Secrets(path.parent).fetch(ref, spot.text)
+    seat = spot.present
+    return family.conceal(seat.block, seat.way, secret, form=ref.form, machine="")
 
 
 def set_in_draft(path: Path, assignments: list[str]) -> tuple[Done, ...]:

@@ -78,8 +78,6 @@ class Limits(Struct, frozen=True, kw_only=True):
     """From which disk size on the installer's own plan has a separate home; zero where it has none."""
     unknown_commands_refused: bool = False
     """Whether the installer stops at a component it does not know, instead of passing over it."""
-    hashes: bool = False
-    """Passwords may be given as hashes."""
     account_name_length: int = 0
     account_name_forbids: str = ""
     """Characters that an account name cannot hold."""

@@ -113,17 +113,18 @@ def _field_value(kind: FieldType, typed: str, way: list[Step]) -> Any:
     elif int in kind.plain and typed.isascii() and typed.isdecimal():
         value = int(typed)
     decoder = Decoder()
-    decoder.value(_raw(value), kind, tuple(step.name for step in way))
+    decoder.value(raw_of(value), kind, tuple(step.name for step in way))
     if decoder.problems:
         first = decoder.problems[0]
         raise WrongUseError(first.message, remedy=first.hint or "nothing was written")
     return value
 
 
-def _raw(value: Any) -> Raw:
+def raw_of(value: Any) -> Raw:
+    """A plain value as the decoder takes it, without origins."""
     if isinstance(value, dict):
-        return Table({key: _raw(one) for key, one in value.items()})
-    return Array(tuple(_raw(one) for one in value)) if isinstance(value, list) else Leaf(value)
+        return Table({key: raw_of(one) for key, one in value.items()})
+    return Array(tuple(raw_of(one) for one in value)) if isinstance(value, list) else Leaf(value)
 
 
 def changed(text: str, changes: list[AnswerChange | FieldChange], file: str) -> str:

@@ -69,7 +69,7 @@ def setting_unknown(view: View) -> Iterator[Hit]:
     "setting-of-other-release",
     "error",
     "Another release knows the component or setting, this target does not.",
-    fires="",
+    fires="#version=RHEL9\ninstall\n",
     silent=_OWNER,
 )
 def setting_of_other_release(view: View) -> Iterator[Hit]:

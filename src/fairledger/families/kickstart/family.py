@@ -27,7 +27,6 @@ _LINUX = Limits(
     firmware_partition_for=("uefi",),
     unknown_commands_refused=True,
     boot_partition_for=("bios",),
-    hashes=True,
 )
 _HYPERVISOR = Limits(
     machine_name_length=63,
@@ -35,7 +34,6 @@ _HYPERVISOR = Limits(
     licence_must_be_accepted=True,
     unknown_commands_refused=True,
     product_key_pattern=r"[A-Za-z0-9]{5}(-[A-Za-z0-9]{5}){4}",
-    hashes=True,
 )
 _LIMITS = {"el": _LINUX, "fedora": _LINUX, "esxi": _HYPERVISOR, "esx": _HYPERVISOR}
 
