@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from fairledger.catalog import passes, routes, targets, values
+from fairledger.catalog import lists, passes, routes, search, targets, values
 from fairledger.catalog.index import DATA, INDEX, build
 from fairledger.families.windows import bypass
 
@@ -10,14 +10,14 @@ from fairledger.families.windows import bypass
 def main() -> None:
     """Writes two files per family and says how large they are."""
     INDEX.mkdir(exist_ok=True)
+    for table in (values, lists, targets, passes, routes, search, bypass):
+        table.INDEX.write_bytes(table.build())
     for folder in sorted(DATA.iterdir()):
         if folder.is_dir() and folder.name != "values":
             names, bodies = build(folder.name)
             (INDEX / f"{folder.name}.names.json").write_bytes(names)
             (INDEX / f"{folder.name}.bodies.json").write_bytes(bodies)
             print(f"{folder.name}: {len(names)} + {len(bodies)} bytes")
-    for table in (values, targets, passes, routes, bypass):
-        table.INDEX.write_bytes(table.build())
 
 
 if __name__ == "__main__":

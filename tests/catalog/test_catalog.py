@@ -4,7 +4,7 @@ import pytest
 
 from fairledger.catalog import passes, routes, targets
 from fairledger.catalog import values as lists
-from fairledger.catalog.authored import read_component
+from fairledger.catalog.authored import component_files, read_component
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.index import DATA, INDEX, build
 from fairledger.catalog.passes import pass_names
@@ -14,7 +14,7 @@ from fairledger.model.errors import CatalogError, WrongUseError
 from fairledger.model.kinds import KINDS, SECRET_KINDS, complaint
 
 FAMILIES = sorted({target.family for target in all_targets()})
-FILES = sorted(path for family in FAMILIES for path in (DATA / family).glob("*.toml"))
+FILES = [path for family in FAMILIES for path in component_files(DATA / family)]
 
 
 @pytest.mark.parametrize("family", FAMILIES)

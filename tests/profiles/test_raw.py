@@ -9,9 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fairledger.model.errors import ContentError, FileTroubleError
+from fairledger.model.toml_marks import marks_of
 from fairledger.profiles.raw import Array, Leaf, Raw, Table, merged, parse
 from fairledger.profiles.sections import list_key
-from fairledger.profiles.toml_marks import marks_of
 
 CASES = Path(__file__).parent / "merging"
 KEYS = st.sampled_from(["disk", "a-b", "name", "x y", "ü", "1"])

@@ -5,44 +5,166 @@ from __future__ import annotations
 import re
 import tomllib
 from pathlib import Path
-from typing import Any
+from typing import Any, NoReturn
 
 import msgspec
 
 from fairledger.catalog.setting import Component, Setting
+from fairledger.catalog.unfold import Rows, UnfoldError, unfolded
 from fairledger.model.errors import CatalogError
 from fairledger.model.kinds import KINDS
 from fairledger.model.suggest import did_you_mean
+from fairledger.model.toml_marks import Marks, marks_of
+
+SHAPES = "shapes.toml"
+"""The file of a catalog folder that holds shapes, not a component."""
 
 _HEAD = {name for name in Component.__struct_fields__ if name != "settings"}
 _FIELDS = {name for name in Setting.__struct_fields__ if name != "path"}
 
 
-def read_component(path: Path) -> Component:
-    """One component from its file. Raises `CatalogError` with the place and a remedy."""
-    try:
-        data = tomllib.loads(path.read_text(encoding="utf-8"))
-    except (OSError, UnicodeDecodeError, tomllib.TOMLDecodeError) as error:
-        raise CatalogError(f"not a catalog file: {error}", file=str(path)) from error
-    table = data.pop("settings", {})
-    for name in data:
-        if name not in _HEAD:
-            raise CatalogError(f"unknown key {name}", file=str(path), remedy=did_you_mean(name, _HEAD))
-    settings = [_setting(path, key, fields) for key, fields in table.items()]
-    known = {setting.path for setting in settings}
-    groups: dict[str, Setting] = {}
-    for setting in settings:
-        parent = setting.parent
-        while parent and parent not in known and parent not in groups:
-            groups[parent] = Setting(path=parent, kind="group")
-            parent = parent.rpartition("/")[0]
-    try:
-        component = msgspec.convert(data, Component)
-    except msgspec.ValidationError as error:
-        raise CatalogError(str(error), file=str(path)) from error
-    component = msgspec.structs.replace(component, settings=_in_order([*groups.values(), *settings]))
-    _examine(path, component)
+def component_files(folder: Path) -> list[Path]:
+    """The files of a folder that describe components, sorted."""
+    return sorted(path for path in folder.glob("*.toml") if path.name != SHAPES)
+
+
+def read_component(path: Path, shapes: dict[str, Rows] | None = None, family: str = "") -> Component:
+    """One component from its file. Raises `CatalogError` with file, line and a remedy.
+
+    ``shapes`` are those of its folder; they are read if nobody gives them. With ``family``, passes and releases that
+    do not exist are refused too.
+    """
+    author = _Author(path)
+    component = author.component(read_shapes(path.parent) if shapes is None else shapes)
+    if family:
+        author.examine_names(component, family)
     return component
+
+
+def read_shapes(folder: Path) -> dict[str, Rows]:
+    """The shapes of a folder; none if it has no such file. Raises `CatalogError`."""
+    path = folder / SHAPES
+    if not path.is_file():
+        return {}
+    author = _Author(path)
+    for name, shape in author.data.items():
+        author.rows(shape, name)
+    return author.data
+
+
+class _Author:
+    """One file, with the places of its keys."""
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        self.marks: Marks = {}
+        try:
+            text = path.read_text(encoding="utf-8-sig")
+            self.data: dict[str, Any] = tomllib.loads(text)
+            self.marks = marks_of(text)
+        except (OSError, ValueError, RecursionError) as error:
+            found = re.search(r"at line (\d+)", str(error))
+            line = int(found[1]) if found else None
+            raise CatalogError(f"not a catalog file: {error}", file=str(path), line=line) from error
+
+    def trouble(self, message: str, *keys: str, remedy: str = "") -> NoReturn:
+        """Raises a `CatalogError` at the first of these keys that the file holds."""
+        line = None
+        for key in keys:
+            line = next((mark[0] for way, mark in self.marks.items() if way and way[-1] == key), None)
+            if line:
+                break
+        raise CatalogError(message, file=str(self.path), line=line, remedy=remedy)
+
+    def component(self, shapes: dict[str, Rows]) -> Component:
+        """The component."""
+        head = {name: value for name, value in self.data.items() if name not in ("settings", "each")}
+        for name in head:
+            if name not in _HEAD:
+                self.trouble(f"unknown key {name}", name, remedy=did_you_mean(name, _HEAD))
+        each = self.data.get("each", [])
+        if not isinstance(each, list) or not all(isinstance(table, dict) for table in each):
+            self.trouble("each must be a list of tables", "each", remedy="write [[each]] with rows and settings")
+        try:
+            table = unfolded(self.rows(self.data.get("settings", {}), "settings"), each, shapes)
+        except UnfoldError as error:
+            self.trouble(str(error), str(error).partition(":")[0], remedy="look for it in this file and in shapes.toml")
+        settings = [self.setting(key, fields) for key, fields in self.rows(table, "settings").items()]
+        known = {setting.path for setting in settings}
+        groups: dict[str, Setting] = {}
+        for setting in settings:
+            parent = setting.parent
+            while parent and parent not in known and parent not in groups:
+                groups[parent] = Setting(path=parent, kind="group")
+                parent = parent.rpartition("/")[0]
+        try:
+            component = msgspec.convert(head, Component)
+        except msgspec.ValidationError as error:
+            self.trouble(str(error), *re.findall(r"\$\.(\w+)", str(error)), remedy="see the page on the catalog")
+        component = msgspec.structs.replace(component, settings=_in_order([*groups.values(), *settings]))
+        self.examine(component)
+        return component
+
+    def rows(self, table: Any, name: str) -> Rows:
+        """Settings and their fields, if that is what they are."""
+        if not isinstance(table, dict) or not all(isinstance(fields, dict) for fields in table.values()):
+            self.trouble(f"{name} must hold a table for each setting", name, remedy='write "Name" = { kind = "text" }')
+        return table
+
+    def setting(self, key: str, fields: dict[str, Any]) -> Setting:
+        """One setting."""
+        for name in fields:
+            if name not in _FIELDS:
+                self.trouble(f"{key}: unknown key {name}", key, name, remedy=did_you_mean(name, _FIELDS))
+        choices = fields.get("choices", ())
+        if isinstance(choices, dict):
+            choices = list(choices.items())
+        elif isinstance(choices, list):
+            choices = [(choice, "") for choice in choices]
+        try:
+            return msgspec.convert({**fields, "choices": choices, "path": key}, Setting)
+        except msgspec.ValidationError as error:
+            self.trouble(f"{key}: {error}", key, remedy="see the page on the catalog")
+
+    def examine(self, component: Component) -> None:
+        """Refuses what contradicts itself."""
+        by_path = {setting.path: setting for setting in component.settings}
+        for path, setting in by_path.items():
+            where = f"{component.name}/{path}"
+            if setting.kind not in KINDS:
+                remedy = did_you_mean(setting.kind, KINDS)
+                self.trouble(f"{where}: unknown kind {setting.kind}", path, remedy=remedy)
+            if stray := set(setting.passes) - set(component.passes):
+                self.trouble(f"{where}: its component never stands in {', '.join(sorted(stray))}", path)
+            if setting.usual_pass and setting.usual_pass not in component.passes_of(setting):
+                self.trouble(f"{where}: usual pass {setting.usual_pass} is not one of its passes", path)
+            if setting.kind == "choice" and not setting.choices:
+                self.trouble(f"{where}: a choice needs choices", path)
+            named = setting.kind == "list" and setting.key and not setting.key.startswith("@")
+            if named and f"{path}/{setting.key}" not in by_path:
+                self.trouble(f"{where}: its key {setting.key} is no setting", path)
+            if setting.parent and by_path[setting.parent].kind not in ("group", "list"):
+                self.trouble(f"{where}: it stands in a setting that takes a value", path)
+            try:
+                re.compile(setting.pattern)
+            except re.error as error:
+                self.trouble(f"{where}: pattern: {error}", path)
+
+    def examine_names(self, component: Component, family: str) -> None:
+        """Refuses passes and releases that do not exist."""
+        from fairledger.catalog.passes import pass_names
+        from fairledger.catalog.targets import all_targets
+
+        passes, ids = pass_names(family), [target.id for target in all_targets()]
+        for name in component.passes:
+            if name not in passes:
+                self.trouble(f"there is no pass {name!r}", "passes", remedy=did_you_mean(name, passes))
+        ranges = [((*one.since, *one.until, *one.deprecated), one.path) for one in component.settings]
+        for releases, key in [((*component.since, *component.until, *component.deprecated), "since"), *ranges]:
+            for release in releases:
+                if release not in ids:
+                    remedy = did_you_mean(release, ids, alike=0.8)
+                    self.trouble(f"there is no target {release!r}", key, "until", "deprecated", remedy=remedy)
 
 
 def _in_order(settings: list[Setting]) -> tuple[Setting, ...]:
@@ -57,43 +179,3 @@ def _in_order(settings: list[Setting]) -> tuple[Setting, ...]:
                 continue
             order.setdefault(way, by_path[way])
     return tuple(order.values())
-
-
-def _setting(path: Path, key: str, fields: dict[str, Any]) -> Setting:
-    for name in fields:
-        if name not in _FIELDS:
-            raise CatalogError(f"{key}: unknown key {name}", file=str(path), remedy=did_you_mean(name, _FIELDS))
-    choices = fields.get("choices", ())
-    if isinstance(choices, dict):
-        choices = list(choices.items())
-    elif choices:
-        choices = [(choice, "") for choice in choices]
-    try:
-        return msgspec.convert({**fields, "choices": choices, "path": key}, Setting)
-    except msgspec.ValidationError as error:
-        raise CatalogError(f"{key}: {error}", file=str(path)) from error
-
-
-def _examine(path: Path, component: Component) -> None:
-    """Refuses what contradicts itself."""
-    for setting in component.settings:
-        where = f"{component.name}/{setting.path}"
-        if setting.kind not in KINDS:
-            raise CatalogError(
-                f"{where}: unknown kind {setting.kind}",
-                file=str(path),
-                remedy=did_you_mean(setting.kind, KINDS),
-            )
-        if stray := set(setting.passes) - set(component.passes):
-            raise CatalogError(f"{where}: its component never stands in {', '.join(sorted(stray))}", file=str(path))
-        if setting.usual_pass and setting.usual_pass not in component.passes_of(setting):
-            raise CatalogError(f"{where}: usual pass {setting.usual_pass} is not one of its passes", file=str(path))
-        if setting.kind == "choice" and not setting.choices:
-            raise CatalogError(f"{where}: a choice needs choices", file=str(path))
-        named = setting.kind == "list" and setting.key and not setting.key.startswith("@")
-        if named and component.setting(f"{setting.path}/{setting.key}") is None:
-            raise CatalogError(f"{where}: its key {setting.key} is no setting", file=str(path))
-        try:
-            re.compile(setting.pattern)
-        except re.error as error:
-            raise CatalogError(f"{where}: pattern: {error}", file=str(path)) from error

@@ -5,6 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from fairledger.catalog.index import component_of, names_of
+from fairledger.catalog.own import NOTHING, Own, joined
 from fairledger.catalog.setting import Component, Setting
 from fairledger.catalog.targets import covers
 from fairledger.model.target import Target
@@ -13,19 +14,34 @@ from fairledger.model.target import Target
 class Catalog:
     """Answers what may be set. Reads only the components that it is asked for."""
 
-    def __init__(self, family: str, target: Target | None = None) -> None:
+    def __init__(self, family: str, target: Target | None = None, own: Own = NOTHING) -> None:
         self.family = family
         self.target = target
+        self.own = own
+        """What was added to the packaged components."""
         self._entries = names_of(family)
         self._keys: dict[str, str] = {}
         for key, entry in sorted(self._entries.items()):
             if target is None or not entry.lines or target.line in entry.lines:
                 self._keys.setdefault(key.partition("@")[0], key)
+        self._added = {
+            name: one
+            for name, one in own.of(family).items()
+            if target is None or not one.lines or target.line in one.lines
+        }
         self._components: dict[str, Component | None] = {}
 
     def names(self) -> tuple[str, ...]:
         """All components that the target has, in alphabetical order."""
-        return tuple(name for name in sorted(self._keys) if self.component(name) is not None)
+        return tuple(name for name in self._all_names() if self.component(name) is not None)
+
+    def named(self, name: str) -> Component | None:
+        """A component by its name, or by an end of it that no other has (``Shell-Setup``)."""
+        found = self.component(name)
+        if found is None and name:
+            ends = [one for one in self._all_names() if one.endswith("-" + name)]
+            found = self.component(ends[0]) if len(ends) == 1 else None
+        return found
 
     def component(self, name: str) -> Component | None:
         """A component with just the settings that the target knows; None if it has no such component."""
@@ -36,7 +52,7 @@ class Catalog:
     def anywhere(self, name: str) -> Component | None:
         """A component with the settings of all releases; of the target's line if that has it."""
         key = self._keys.get(name) or next((key for key in self._entries if key.partition("@")[0] == name), None)
-        return component_of(self.family, key) if key else None
+        return self._whole(name, key)
 
     def setting(self, component: str, path: str) -> Setting | None:
         """The setting at exactly that path, if the target knows it."""
@@ -48,20 +64,35 @@ class Catalog:
         end = "/" + tail
         hits = [
             (name, path)
-            for name, key in sorted(self._keys.items())
-            for path in self._entries[key].paths
+            for name in self._all_names()
+            for path in self._paths(name)
             if path == tail or path.endswith(end)
         ]
         return tuple((name, path) for name, path in hits if self.setting(name, path) is not None)
 
     def all_names(self) -> tuple[str, ...]:
         """Last names of all settings, and of components: where a mistyped word may belong."""
-        paths = (path for key in self._keys.values() for path in self._entries[key].paths)
-        return (*dict.fromkeys(path.rsplit("/", 1)[-1] for path in paths), *self._keys)
+        paths = (path for name in self._all_names() for path in self._paths(name))
+        return (*dict.fromkeys(path.rsplit("/", 1)[-1] for path in paths), *self._all_names())
+
+    def _all_names(self) -> list[str]:
+        return sorted({*self._keys, *self._added})
+
+    def _paths(self, name: str) -> tuple[str, ...]:
+        """The paths of a component's settings; bodies are not read for it."""
+        packaged = self._entries[self._keys[name]].paths if name in self._keys else ()
+        added = self._added.get(name)
+        return packaged if added is None else (*packaged, *(one.path for one in added.settings))
+
+    def _whole(self, name: str, key: str | None) -> Component | None:
+        packaged = component_of(self.family, key) if key else None
+        added = self._added.get(name)
+        if packaged is None or added is None:
+            return packaged or added
+        return joined(packaged, added)
 
     def _fitted(self, name: str) -> Component | None:
-        key = self._keys.get(name)
-        whole = component_of(self.family, key) if key else None
+        whole = self._whole(name, self._keys.get(name))
         if whole is None or self.target is None:
             return whole
         target = self.target

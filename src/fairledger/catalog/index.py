@@ -37,12 +37,13 @@ def key_of(name: str, lines: tuple[str, ...]) -> str:
 
 def build(family: str) -> tuple[bytes, bytes]:
     """The two files of the index, from the authored ones. Raises `CatalogError`."""
-    from fairledger.catalog.authored import read_component
+    from fairledger.catalog.authored import component_files, read_component, read_shapes
 
     names: dict[str, Entry] = {}
     bodies = b""
-    for path in sorted((DATA / family).glob("*.toml")):
-        component = read_component(path)
+    shapes = read_shapes(DATA / family)
+    for path in component_files(DATA / family):
+        component = read_component(path, shapes, family)
         key = key_of(component.name, component.lines)
         if key in names:
             raise CatalogError(f"{key} stands in two files", file=str(path))
@@ -51,6 +52,12 @@ def build(family: str) -> tuple[bytes, bytes]:
         names[key] = Entry(len(bodies), len(body), component.passes, paths, component.lines)
         bodies += body
     return msgspec.json.encode(names) + b"\n", bodies
+
+
+@cache
+def families() -> tuple[str, ...]:
+    """The families that have a catalog."""
+    return tuple(sorted(path.name.partition(".")[0] for path in INDEX.glob("*.names.json")))
 
 
 @cache

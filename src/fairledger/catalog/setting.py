@@ -59,6 +59,10 @@ class Setting(Struct, frozen=True, kw_only=True, omit_defaults=True):
     """Settings beside it that cannot stand together with it."""
     instead: str = ""
     """What to use where it is out of date or gone."""
+    related: tuple[str, ...] = ()
+    """``COMPONENT/SETTING``, or a path of its own component: what one looks at in the same breath."""
+    policy: str = ""
+    """Why central policy is usually the better place for it; empty where it is not."""
     rare: bool = False
     """Whether a short name usually means another setting."""
     sure: bool = True
@@ -105,6 +109,8 @@ class Component(Struct, frozen=True, kw_only=True, omit_defaults=True):
     """What tells apart repeated uses of the component in a pass."""
     repeats: bool = False
     """Whether the component may stand several times in a pass."""
+    policy: str = ""
+    """Why central policy is usually the better place for its settings."""
     sure: bool = True
     unique: bool = False
     """Whether two uses with the same key are a mistake."""

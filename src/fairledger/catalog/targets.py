@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import cache
 from pathlib import Path
+from typing import Any
 
 import msgspec
 
@@ -25,11 +26,38 @@ def all_targets() -> tuple[Target, ...]:
 
 
 def build() -> bytes:
-    """The packaged form of the authored table."""
+    """The packaged form of the authored tables of releases and editions."""
     import tomllib
 
-    rows = tomllib.loads((DATA / "targets.toml").read_text(encoding="utf-8"))["target"]
-    return msgspec.json.encode([msgspec.convert(row, Target) for row in rows]) + b"\n"
+    lines = tomllib.loads((DATA / "targets.toml").read_text(encoding="utf-8"))["line"]
+    editions = tomllib.loads((DATA / "editions.toml").read_text(encoding="utf-8"))["edition"]
+    rows = []
+    for line, table in lines.items():
+        shared = {name: value for name, value in table.items() if name != "releases"}
+        order = [release["id"] for release in table["releases"]]
+        mine = [group for group in editions if group["line"] == line]
+        for release in table["releases"]:
+            images = {
+                name: image
+                for group in mine
+                if _made(release["id"], group, order)
+                for name, image in _images(group["names"], release.get("image_prefix", ""))
+            }
+            rows.append(msgspec.convert({**shared, **release, "line": line, "images": images}, Target))
+    return msgspec.json.encode(rows) + b"\n"
+
+
+def _made(release: str, group: dict[str, Any], order: list[str]) -> bool:
+    if "only" in group:
+        return release in group["only"]
+    here, first, last = order.index(release), group.get("since", order[0]), group.get("until", order[-1])
+    return order.index(first) <= here <= order.index(last)
+
+
+def _images(names: list[str] | dict[str, str], prefix: str) -> list[tuple[str, str]]:
+    if isinstance(names, list):
+        return [(name, prefix + name) for name in names]
+    return [(name, image.replace("<prefix>", prefix)) for name, image in names.items()]
 
 
 def target_named(name: str, *, file: str | None = None, line: int | None = None) -> Target:
@@ -45,8 +73,37 @@ def target_named(name: str, *, file: str | None = None, line: int | None = None)
 
 def covers(target: Target, since: tuple[str, ...], until: tuple[str, ...]) -> bool:
     """Whether a range of releases includes the target; a line that a range does not name is not limited."""
-    order = [row.id for row in all_targets() if row.line == target.line]
-    here = order.index(target.id)
-    return not any(name in order and order.index(name) > here for name in since) and not any(
-        name in order and order.index(name) < here for name in until
+    order = order_of(target.line)
+    here = order[target.id]
+    return not any(order.get(name, here) > here for name in since) and not any(
+        order.get(name, here) < here for name in until
     )
+
+
+@cache
+def order_of(line: str) -> dict[str, int]:
+    """The releases of a line with their places in it."""
+    return {row.id: at for at, row in enumerate(one for one in all_targets() if one.line == line)}
+
+
+def reached(target: Target, since: tuple[str, ...]) -> bool:
+    """Whether the target is, or comes after, one of these releases; lines that are not named are never reached."""
+    order = order_of(target.line)
+    return any(name in order and order[name] <= order[target.id] for name in since)
+
+
+def name_of(release: str) -> str:
+    """The vendor's name of a target."""
+    return next((row.name for row in all_targets() if row.id == release), release)
+
+
+def releases_from(first: str, target: Target) -> frozenset[str]:
+    """The releases of the target's line from one of them on. Raises `WrongUseError` if it is of another line."""
+    order = order_of(target.line)
+    if first not in order:
+        raise WrongUseError(
+            f"{first!r} is no release of the line of {target.name}",
+            remedy=did_you_mean(first, order, alike=0.8) or f"name one of them, such as {target.id}",
+            candidates=tuple(order),
+        )
+    return frozenset(name for name, at in order.items() if at >= order[first])

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from msgspec import Struct
 
 from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.own import NOTHING, Own, beside
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import target_named
 from fairledger.checks.rule import View, run
@@ -37,19 +38,30 @@ class Report(Struct, frozen=True):
     sheet: Sheet = Sheet()
     text: str = ""
     """The file's text, for showing lines."""
+    own: Own = NOTHING
+    """What was added to the catalog."""
 
 
 def check_file(
-    path: Path, *, target: str | None = None, facts: Facts | None = None, root: Path | None = None
+    path: Path,
+    *,
+    target: str | None = None,
+    facts: Facts | None = None,
+    root: Path | None = None,
+    own: Own | None = None,
 ) -> Report:
-    """Checks a draft, a profile or an answer file. Raises `FileTroubleError` and `WrongUseError`."""
+    """Checks a draft, a profile or an answer file. Raises `FileTroubleError`, `CatalogError` and `WrongUseError`.
+
+    ``own`` adds to the catalog; without it the folder ``catalog/`` beside the file does.
+    """
     data = read_bytes(path)
     if is_draft(data[:200].decode("utf-8", "replace"), path):
-        return check_draft(read_text(path), path)
-    return check_answer_file(data, str(path), target=target, facts=facts or Facts(), root=root)
+        return check_draft(read_text(path), path, own)
+    added = beside(path.parent) if own is None else own
+    return check_answer_file(data, str(path), target=target, facts=facts or Facts(), root=root, own=added)
 
 
-def check_draft(text: str, path: Path) -> Report:
+def check_draft(text: str, path: Path, own: Own | None = None) -> Report:
     """Checks a draft, or a profile by itself."""
     from fairledger.profiles.draft import ProfileHead, read_source
     from fairledger.profiles.library import Library
@@ -61,7 +73,7 @@ def check_draft(text: str, path: Path) -> Report:
         if isinstance(source.head, ProfileHead):
             findings = examine_profile(source)
             return Report(file, None, None, "a profile", _sorted(findings), text=text)
-        resolved = resolve_text(text, file, Library(path.parent))
+        resolved = resolve_text(text, file, Library(path.parent, own))
     except ContentError as error:
         return Report(file, None, None, "", _sorted(error.findings), text=text)
     return check_resolved(resolved, text)
@@ -72,25 +84,33 @@ def check_resolved(resolved: Resolved, text: str = "") -> Report:
     from fairledger.families.finish import finish
 
     target = resolved.target
-    catalog = Catalog(target.family, target)
+    catalog = resolved.catalog()
     finished = finish(resolved, catalog)
     findings = (*finished.findings, *findings_of(finished.sheet, catalog, target, resolved.facts))
-    return Report(resolved.file, target.family, target, "stated", _sorted(findings), finished.sheet, text)
+    return Report(resolved.file, target.family, target, "stated", _sorted(findings), finished.sheet, text, resolved.own)
 
 
-def check_answer_file(data: bytes, file: str, *, target: str | None, facts: Facts, root: Path | None = None) -> Report:
+def check_answer_file(
+    data: bytes,
+    file: str,
+    *,
+    target: str | None,
+    facts: Facts,
+    root: Path | None = None,
+    own: Own = NOTHING,
+) -> Report:
     """Checks an answer file, whoever wrote it; with ``root`` also the files that it takes in from there."""
     told = target_named(target) if target else None
     family = family_named(told.family if told else family_of_file(data, file))
-    reading = family.read(data, file, root)
+    reading = family.read(data, file, root, own)
     known, basis = told, "stated" if told else ""
     if known is None and (guess := family.guess(reading)):
         known, basis = guess
-    catalog = Catalog(family.name, known)
+    catalog = Catalog(family.name, known, own)
     findings = [*reading.findings]
     if reading.sheet.blocks:
         findings += findings_of(reading.sheet, catalog, known, facts)
-    return Report(file, family.name, known, basis, _sorted(findings), reading.sheet)
+    return Report(file, family.name, known, basis, _sorted(findings), reading.sheet, own=own)
 
 
 def findings_of(sheet: Sheet, catalog: Catalog, target: Target | None, facts: Facts) -> Sequence[Finding]:

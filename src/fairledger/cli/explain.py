@@ -2,43 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.example import example_of
 from fairledger.catalog.passes import passes_of
 from fairledger.catalog.setting import Component, Setting
+from fairledger.catalog.targets import name_of, order_of
 from fairledger.cli import status
 from fairledger.cli.console import Console
 from fairledger.model.kinds import KINDS, choices_of
 from fairledger.model.target import SetupPass
 
-
-def example_of(component: Component, setting: Setting, catalog: Catalog) -> str:
-    """An assignment that can be pasted after ``fairledger set FILE``: the shortest address that is clear."""
-    names = setting.path.split("/")
-    steps = []
-    for at, name in enumerate(names):
-        here = component.setting("/".join(names[: at + 1]))
-        item = ""
-        if here is not None and here.kind == "list" and not here.repeats:
-            key = component.setting(f"{here.path}/{here.key}")
-            item = f"[{key.example}]" if key and key.example and key.name != names[-1] else "[+]"
-        steps.append(name + item)
-    start = next(
-        (at for at in range(len(names) - 1, -1, -1) if len(catalog.with_tail("/".join(names[at:]))) == 1),
-        None,
-    )
-    if component.repeats or names[-1].startswith("-"):
-        start, steps = 0, [component.name + ("[+]" if component.repeats else ""), *steps]
-    listed = [at for at, step in enumerate(steps) if step.endswith("]")]
-    if start is not None and listed:
-        start = min(start, listed[0])
-    address = "/".join(steps[start:]) if start is not None else "/".join([component.name, *steps])
-    allowed = choices_of(setting.kind, setting)
-    value = setting.example or (allowed[0] if allowed else KINDS[setting.kind].example)
-    quote = "'" if '"' in value else '"'
-    return f"{address}={quote}{value}{quote}" if any(char in value for char in ' {}"\\;$()*') else f"{address}={value}"
+_LABEL = 11
 
 
 def explain_settings(found: Sequence[tuple[Component, Setting]], catalog: Catalog, console: Console) -> None:
@@ -66,7 +43,14 @@ def _as_json(component: Component, setting: Setting, catalog: Catalog) -> dict[s
         "kind": setting.kind,
         "values": choices_of(setting.kind, setting),
         "about": setting.about,
-        "sure": setting.sure,
+        "since": setting.since or component.since,
+        "until": setting.until or component.until,
+        "deprecated": setting.deprecated or component.deprecated,
+        "needs": setting.needs,
+        "excludes": setting.excludes,
+        "related": setting.related,
+        "policy": setting.policy or component.policy,
+        "sure": setting.sure and component.sure,
         "example": example_of(component, setting, catalog),
     }
 
@@ -75,41 +59,86 @@ def _explain(component: Component, setting: Setting, catalog: Catalog, console: 
     console.say(console.style(setting.path, "bold") + f"  of {component.name}")
     console.paragraph(setting.about or component.about, indent="  ")
     console.say()
+    told = (
+        *_value_rows(setting),
+        *_pass_rows(component, setting, catalog),
+        *_release_rows(component, setting, catalog),
+        *_neighbour_rows(component, setting),
+    )
+    last = ""
+    for label, text in told:
+        shown = label if label != last else ""
+        console.paragraph(text, indent=f"  {shown:<{_LABEL}} ", hang=" " * (_LABEL + 3))
+        last = label
+    console.say("\n  fairledger set FILE " + console.style(example_of(component, setting, catalog), "good"))
+
+
+def _value_rows(setting: Setting) -> Iterator[tuple[str, str]]:
+    """What may be written."""
     kind = KINDS[setting.kind]
-    rows: list[tuple[str, str]] = [("kind", f"{setting.kind}: {kind.says}" if kind.says != setting.kind else kind.says)]
-    meanings = [f"{value}: {meaning}" if meaning else value for value, meaning in setting.choices]
-    if meanings and all(not meaning for _, meaning in setting.choices):
-        meanings = [", ".join(meanings)]
-    rows += [("choices" if at == 0 else "", one) for at, one in enumerate(meanings)]
+    yield "kind", f"{setting.kind}: {kind.says}" if kind.says != setting.kind else kind.says
+    if all(not meaning for _, meaning in setting.choices) and setting.choices:
+        yield "choices", ", ".join(value for value, _ in setting.choices)
+    else:
+        for value, meaning in setting.choices:
+            yield "choices", f"{value}: {meaning}" if meaning else value
     if setting.min is not None or setting.max is not None:
         low = str(setting.min) if setting.min is not None else "any"
-        rows.append(("range", f"{low} to {setting.max}" if setting.max is not None else f"{low} or more"))
+        yield "range", f"{low} to {setting.max}" if setting.max is not None else f"{low} or more"
     if setting.max_length:
-        rows.append(("length", f"at most {setting.max_length} characters"))
+        yield "length", f"at most {setting.max_length} characters"
     if setting.default:
-        rows.append(("if unsaid", setting.default))
+        yield "if unsaid", setting.default
     if setting.kind == "list":
-        rows.append(("items", f"told apart by {setting.key.lstrip('@')}" if setting.key else "told apart by place"))
+        yield "items", f"told apart by {setting.key.lstrip('@')}" if setting.key else "told apart by place"
+    if setting.required and setting.parent:
+        yield "needed", f"{setting.parent.rsplit('/', 1)[-1]} is no use without it"
+
+
+def _pass_rows(component: Component, setting: Setting, catalog: Catalog) -> Iterator[tuple[str, str]]:
+    """Where it may stand, and when that runs."""
     usual = component.usual_pass_of(setting)
     when = {one.name: one.when for one in passes_of(catalog.family)}
     passes = component.passes_of(setting)
-    for at, name in enumerate(sorted(passes, key=lambda one: one != usual)):
-        told = f"{name}{' (usual)' if name == usual and len(passes) > 1 else ''}: {when.get(name, '')}"
-        rows.append(("passes" if at == 0 else "", told))
-    inside = component.below(setting.path) if setting.kind in ("group", "list") else ()
-    beside = [one.name for one in component.below(setting.parent) if one.path != setting.path and setting.parent]
-    if inside:
-        rows.append(("inside", ", ".join(one.name for one in inside)))
-    elif beside:
-        rows.append(("beside it", ", ".join(beside)))
-    if setting.required:
-        rows.append(("needed", f"{setting.parent.rsplit('/', 1)[-1]} is no use without it"))
-    if not setting.sure:
-        rows.append(("unsure", "the catalog is not certain of this; findings about it are warnings at most"))
-    for label, text in rows:
-        console.paragraph(text, indent=f"  {label:<10} ", hang=" " * 13)
-    if setting.kind not in ("group", "list"):
-        console.say("\n  fairledger set FILE " + console.style(example_of(component, setting, catalog), "good"))
+    for name in sorted(passes, key=lambda one: one != usual):
+        yield "passes", f"{name}{' (usual)' if name == usual and len(passes) > 1 else ''}: {when.get(name, '')}"
+
+
+def _release_rows(component: Component, setting: Setting, catalog: Catalog) -> Iterator[tuple[str, str]]:
+    """Which releases have it."""
+    line = catalog.target.line if catalog.target else ""
+    for word, own, shared in (
+        ("since", setting.since, component.since),
+        ("until", setting.until, component.until),
+        ("out of date since", setting.deprecated, component.deprecated),
+    ):
+        names = [name for name in own or shared if not line or name in order_of(line)]
+        if names:
+            yield "releases", f"{word} {' and '.join(name_of(name) for name in names)}"
+    if setting.instead or component.instead:
+        yield "instead", f"use {setting.instead or component.instead}"
+    if not (setting.sure and component.sure):
+        yield "unsure", "the catalog is not certain of this; findings about it are warnings at most"
+
+
+def _neighbour_rows(component: Component, setting: Setting) -> Iterator[tuple[str, str]]:
+    """What belongs together with it, and what does not."""
+    if setting.needs:
+        yield "needs", ", ".join(one.replace("|", " or ") for one in setting.needs)
+    if setting.excludes:
+        yield "excludes", ", ".join(setting.excludes)
+    if setting.refers:
+        yield "names", f"one of {setting.refers} in the same file"
+    if setting.related:
+        yield "see also", ", ".join(setting.related)
+    if setting.kind in ("group", "list"):
+        yield "inside", ", ".join(one.name for one in component.below(setting.path)) or "values"
+    elif setting.parent:
+        beside = [one.name for one in component.below(setting.parent) if one.path != setting.path]
+        if beside:
+            yield "beside it", ", ".join(beside)
+    if setting.policy or component.policy:
+        yield "policy", setting.policy or component.policy
 
 
 def explain_component(component: Component, catalog: Catalog, console: Console) -> int:
@@ -119,8 +148,12 @@ def explain_component(component: Component, catalog: Catalog, console: Console) 
         return status.DONE
     console.say(console.style(component.name, "bold"))
     console.paragraph(component.about, indent="  ")
-    told = "all its settings are here" if component.complete else "it has further settings that are not described here"
+    told = "all its settings are here" if component.complete else "it may have settings that are not described here"
     console.paragraph(f"passes: {', '.join(component.passes)}; {told}", indent="  ")
+    for label, text in _release_rows(component, Setting(path="", kind="group"), catalog):
+        console.paragraph(f"{label}: {text}", indent="  ")
+    if component.policy:
+        console.paragraph(f"policy: {component.policy}", indent="  ")
     console.say()
     from rich.table import Table
 
@@ -136,16 +169,19 @@ def explain_component(component: Component, catalog: Catalog, console: Console) 
 
 
 def explain_pass(one: SetupPass, catalog: Catalog, console: Console) -> int:
-    """A pass: when it runs, what belongs there, which components may stand in it."""
+    """A pass: when it runs, what belongs there, how it is reached, which components may stand in it."""
     known = [catalog.component(name) for name in catalog.names()]
     here = [component for component in known if component is not None and one.name in component.passes]
     if console.json:
-        console.write_json({"pass": one.name, "when": one.when, "components": [component.name for component in here]})
+        listed = [component.name for component in here]
+        whole = {"pass": one.name, "when": one.when, "belongs": one.belongs, "reached": one.reached}
+        console.write_json({**whole, "components": listed})
         return status.DONE
     console.say(console.style(one.name, "bold"))
-    console.paragraph(f"runs {one.when}", indent="  ")
-    console.paragraph(f"here belong: {one.belongs}", indent="  ")
-    console.say()
-    for component in here:
-        console.paragraph(f"{component.name}: {component.about}", indent="  ", hang="      ")
+    for label, text in (("runs", one.when), ("reached if", one.reached), ("for", one.belongs)):
+        console.paragraph(text, indent=f"  {label:<{_LABEL}} ", hang=" " * (_LABEL + 3))
+    console.say(f"\n  {len(here)} components may stand in it:")
+    usual = sorted(here, key=lambda one_of: one.name not in (one_of.usual_pass or one_of.passes[0]))
+    for component in usual:
+        console.paragraph(component.about, indent=f"    {component.name}  ", hang="        ")
     return status.DONE

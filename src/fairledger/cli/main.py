@@ -10,7 +10,9 @@ from fairledger.cli import status
 
 COMMANDS = {
     "targets": "what operating systems it knows",
+    "find": "settings by plain words",
     "about": "one setting, component or pass explained",
+    "values": "everyday values: time zones, languages, keyboards, regions",
     "start": "begin a new draft",
     "set": "set answers and portable fields in a draft, or answers in an answer file",
     "unset": "take them out again",

@@ -106,7 +106,7 @@ def _secret_lines(report: Report) -> set[tuple[str, int]]:
     """File and line of every answer whose setting holds a secret."""
     if report.family is None:
         return set()
-    seats = Seats(report.sheet, Catalog(report.family, report.target))
+    seats = Seats(report.sheet, Catalog(report.family, report.target, report.own))
     return {
         (seat.node.origin.file, seat.node.origin.line)
         for seat in seats

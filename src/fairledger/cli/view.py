@@ -6,7 +6,6 @@ import textwrap
 from pathlib import Path
 from typing import Any
 
-from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.passes import passes_of
 from fairledger.catalog.seats import Seat, Seats
 from fairledger.checks.engine import Report
@@ -26,8 +25,7 @@ def show_sheet(resolved: Resolved, report: Report, console: Console, *, override
     if resolved.profiles:
         console.paragraph(", ".join(name for name, _ in resolved.profiles), indent="  on  ", hang="      ")
     names = {file: name for name, file in resolved.profiles}
-    catalog = Catalog(target.family, target)
-    seats = Seats(report.sheet, catalog)
+    seats = Seats(report.sheet, resolved.catalog())
     when = {one.name: one.when for one in passes_of(target.family)}
     at = None
     lines: list[tuple[str, str, str]] = []
@@ -97,7 +95,7 @@ def told(origin: Origin, names: dict[str, str]) -> str:
 
 def as_json(resolved: Resolved, report: Report) -> dict[str, Any]:
     """The stable form: answers with pass, component, setting, value and origin; secrets as placeholders."""
-    seats = Seats(report.sheet, Catalog(resolved.target.family, resolved.target))
+    seats = Seats(report.sheet, resolved.catalog())
     answers = [
         {
             "pass": seat.block.pass_,

@@ -59,7 +59,7 @@ def issue(
     target = resolved.target
     family = family_named(target.family)
     way = route_named(route, resolved)
-    catalog = Catalog(target.family, target)
+    catalog = resolved.catalog()
     finished = finish(resolved, catalog)
     sheet = finished.sheet.map_values(lambda _block, _way, value: fill(value, values))
     facts = replaced(resolved.facts, route=way.name)
@@ -72,6 +72,7 @@ def issue(
         "stated",
         tuple(sorted(findings, key=lambda one: one.sort_key)),
         sheet,
+        own=resolved.own,
     )
     if any(finding.severity == "error" for finding in findings):
         return Issued(report)
@@ -88,7 +89,7 @@ def issue(
         fetched = secrets.fetch(value, _named(block, nodes))
         return family.conceal(block, nodes, fetched, form=value.form, machine=machine)
 
-    data = family.write(sheet.map_values(reveal), target)
+    data = family.write(sheet.map_values(reveal), target, resolved.own)
     path = out / way.file
     write_file(path, data, replace=replace, private=bool(hidden))
     return Issued(report, path, way, bool(hidden), family.hiding if encoded else "")

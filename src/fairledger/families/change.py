@@ -8,6 +8,7 @@ from pathlib import Path
 from msgspec import Struct
 
 from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.own import Own, beside
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.seats import Seat, Seats
 from fairledger.catalog.targets import target_named
@@ -37,55 +38,61 @@ class Done(Struct, frozen=True):
 class _Draft:
     """A draft's text and what it comes to, as far as it can be told."""
 
-    def __init__(self, path: Path) -> None:
+    def __init__(self, path: Path, own: Own | None) -> None:
         self.path = path
         self.text = read_text(path)
         source = read_source(self.text, str(path))
         if not isinstance(source.head, DraftHead):
             raise WrongUseError("this is a profile; settings are made out against a draft's target", file=str(path))
         target = target_named(source.head.target, file=str(path))
-        self.catalog = Catalog(target.family, target)
+        library = Library(path.parent, own)
+        self.catalog = Catalog(target.family, target, library.own)
         self.passes = pass_names(target.family)
         try:
-            sheet = finish(resolve_text(self.text, str(path), Library(path.parent)), self.catalog).sheet
+            sheet = finish(resolve_text(self.text, str(path), library), self.catalog).sheet
         except ContentError:  # what is wrong elsewhere must not hinder its correction
             sheet = Sheet()
         self.seats = Seats(sheet, self.catalog)
 
 
-def set_in(path: Path, assignments: list[str], *, target: str | None = None) -> tuple[Done, ...]:
+def set_in(
+    path: Path, assignments: list[str], *, target: str | None = None, own: Own | None = None
+) -> tuple[Done, ...]:
     """Makes all assignments or none, in a draft or an answer file."""
     data = read_bytes(path)
     if is_draft(data[:200].decode("utf-8", "replace"), path):
-        return set_in_draft(path, assignments)
-    return _revised(path, data, [split_assignment(one) for one in assignments], target)
+        return set_in_draft(path, assignments, own)
+    return _revised(path, data, [split_assignment(one) for one in assignments], target, own)
 
 
-def unset_in(path: Path, addresses: list[str], *, target: str | None = None) -> tuple[Done, ...]:
+def unset_in(
+    path: Path, addresses: list[str], *, target: str | None = None, own: Own | None = None
+) -> tuple[Done, ...]:
     """Takes all addresses out or none, of a draft or an answer file."""
     data = read_bytes(path)
     if is_draft(data[:200].decode("utf-8", "replace"), path):
-        return unset_in_draft(path, addresses)
-    return _revised(path, data, [(one, None) for one in addresses], target)
+        return unset_in_draft(path, addresses, own)
+    return _revised(path, data, [(one, None) for one in addresses], target, own)
 
 
 def _revised(
-    path: Path, data: bytes, changes: Sequence[tuple[str, str | None]], target: str | None
+    path: Path, data: bytes, changes: Sequence[tuple[str, str | None]], target: str | None, own: Own | None
 ) -> tuple[Done, ...]:
     """Changes an answer file; every other byte of it stays."""
     text, encoding = decode_as(data, str(path))
     told = target_named(target) if target else None
     family = family_named(told.family if told else family_of_file(data, str(path)))
+    added = beside(path.parent) if own is None else own
     done = []
     private = False
     for address, typed in changes:
-        reading = family.read(text.encode(encoding), str(path))
+        reading = family.read(text.encode(encoding), str(path), own=added)
         broken = [one for one in reading.findings if one.severity == "error"]
         if broken and not reading.sheet.blocks:
             raise ContentError(broken)
         guess = family.guess(reading)
         known = told or (guess[0] if guess else None)
-        catalog = Catalog(family.name, known)
+        catalog = Catalog(family.name, known, added)
         seats = Seats(reading.sheet, catalog)
         if is_portable(address):
             remedy = "name the setting itself; fairledger about TARGET COMPONENT lists them"
@@ -117,9 +124,9 @@ def _written(change: AnswerChange, family: Family, path: Path) -> str:
     return family.conceal(seat.block, seat.way, secret, form=ref.form, machine="")
 
 
-def set_in_draft(path: Path, assignments: list[str]) -> tuple[Done, ...]:
+def set_in_draft(path: Path, assignments: list[str], own: Own | None = None) -> tuple[Done, ...]:
     """Makes all assignments or none. Raises `WrongUseError`, `ContentError`, `FileTroubleError`."""
-    draft = _Draft(path)
+    draft = _Draft(path, own)
     changes: list[AnswerChange | FieldChange] = []
     done = []
     for one in assignments:
@@ -136,9 +143,9 @@ def set_in_draft(path: Path, assignments: list[str]) -> tuple[Done, ...]:
     return tuple(done)
 
 
-def unset_in_draft(path: Path, addresses: list[str]) -> tuple[Done, ...]:
+def unset_in_draft(path: Path, addresses: list[str], own: Own | None = None) -> tuple[Done, ...]:
     """Takes all addresses out or none. Raises `WrongUseError`, `ContentError`, `FileTroubleError`."""
-    draft = _Draft(path)
+    draft = _Draft(path, own)
     changes: list[AnswerChange | FieldChange] = []
     done = []
     for address in addresses:

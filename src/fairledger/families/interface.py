@@ -10,6 +10,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.seats import Seat, Seats
 from fairledger.model.finding import Finding, finding_at
 from fairledger.model.places import Origin, Place
@@ -136,13 +137,14 @@ class Family(Protocol):
     def limits(self, target: Target | None) -> Limits:
         """What its installer can and cannot do."""
 
-    def read(self, data: bytes, file: str, root: Path | None = None) -> Reading:
+    def read(self, data: bytes, file: str, root: Path | None = None, own: Own = NOTHING) -> Reading:
         """Reads an answer file. Raises `FileTroubleError` if it is no text or too deep.
 
         ``root`` is the folder in which files that it takes in are looked for; without it they are only told.
+        ``own`` adds to the catalog.
         """
 
-    def write(self, sheet: Sheet, target: Target) -> bytes:
+    def write(self, sheet: Sheet, target: Target, own: Own = NOTHING) -> bytes:
         """The answer file of a sheet without open placeholders and secrets. Raises `ContentError`."""
 
     def settle(self, sheet: Sheet, facts: Facts) -> Sheet:

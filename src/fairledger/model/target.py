@@ -17,15 +17,23 @@ class Target(Struct, frozen=True, kw_only=True):
     build: str = ""
     """The vendor's build or version number."""
     architectures: tuple[str, ...]
-    editions: tuple[str, ...] = ()
+    images: dict[str, str] = {}
+    """Editions, and the names that their images have on the vendor's media."""
     image_prefix: str = ""
-    """What stands before the edition in the name of an image."""
+    """With what the names of all its images begin."""
     released: str = ""
     """Year and month."""
     sure: bool = True
     """False where the release is newer than what is known for certain: findings about it are warnings at most."""
     supported_until: str = ""
     """Day on which the vendor's ordinary support ends; empty when unsure."""
+    supported_longer: str = ""
+    """The same for enterprise and education editions, where it differs."""
+
+    @property
+    def editions(self) -> tuple[str, ...]:
+        """The editions by name."""
+        return tuple(self.images)
 
 
 class SetupPass(Struct, frozen=True, kw_only=True):
@@ -36,6 +44,8 @@ class SetupPass(Struct, frozen=True, kw_only=True):
     """When it runs, in a sentence."""
     belongs: str = ""
     """What is set there."""
+    reached: str = ""
+    """What leads there, in a sentence."""
 
 
 class Facts(Struct, frozen=True, kw_only=True):

@@ -143,7 +143,7 @@ def _use_of(known: Component, seats: Seats, pass_: str, asked: str | None) -> st
 
 def _candidates(steps: tuple[Step, ...], catalog: Catalog) -> list[tuple[str, Setting]]:
     names = [step.name for step in steps]
-    known = catalog.component(names[0])
+    known = catalog.named(names[0])
     if known is not None and len(names) > 1:
         tail = "/".join(names[1:])
         exact = known.setting(tail)
@@ -170,6 +170,11 @@ def _where_else(names: list[str], catalog: Catalog) -> str:
         return did_you_mean(names[0], catalog.names())
     if len(names) == 1 and catalog.component(names[0]) is not None:
         return f"{names[0]} is a component: write {names[0]}/SETTING"
+    whole = Catalog(catalog.family, None, catalog.own)
+    for component, path in whole.with_tail("/".join(names)):
+        found = whole.setting(component, path)
+        if found is not None and catalog.target is not None:
+            return f"other releases have {component}/{path}; find what this one has with: fairledger find"
     elsewhere = catalog.with_tail(names[-1])
     if elsewhere and len(names) > 1:
         return "did you mean " + " or ".join(f"{one}/{path}" for one, path in elsewhere[:3]) + "?"

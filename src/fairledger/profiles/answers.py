@@ -15,6 +15,9 @@ from fairledger.model.values import Scalar, SecretRef, SecretSource, Template, p
 from fairledger.profiles.decode import Decoder
 from fairledger.profiles.raw import Array, Leaf, Raw, Table
 
+VALUE_KEY = "@keyValue"
+"""An attribute that only tells items apart; numbers serve if nobody gives it."""
+
 
 def lay(sheet: Sheet, layer: Table, catalog: Catalog, pass_order: tuple[str, ...], decoder: Decoder) -> Sheet:
     """Lays one layer of direct answers over a sheet; what cannot be read is a problem in the decoder."""
@@ -152,23 +155,32 @@ def _numbered(nodes: tuple[Node, ...], known: Component | None, path: str) -> tu
     taken: dict[str, set[int]] = {}
     ordinals: dict[str, str] = {}
     for node in nodes:
-        below = f"{path}/{node.name}" if path else node.name
-        setting = known.setting(below)
-        key = known.setting(f"{below}/{setting.key}") if setting and setting.kind == "list" and setting.key else None
-        if key is not None and key.ordinal:
-            ordinals[node.name] = key.name
-            given = node.text(key.name)
+        ordinal = _ordinal_of(f"{path}/{node.name}" if path else node.name, known)
+        if ordinal:
+            ordinals[node.name] = ordinal
+            given = node.text(ordinal)
             if given is not None and given.strip().isdecimal() and len(given.strip()) <= MOST_DIGITS:
                 taken.setdefault(node.name, set()).add(int(given))
     out = []
     for node in nodes:
         below = f"{path}/{node.name}" if path else node.name
         children = _numbered(node.children, known, below)
-        ordinal = ordinals.get(node.name)
-        if ordinal is not None and all(child.name != ordinal for child in children):
+        found = ordinals.get(node.name)
+        if found is not None and all(child.name != found for child in children):
             used = taken.setdefault(node.name, set())
             free = max(used, default=0) + 1
             used.add(free)
-            children = (Node(ordinal, str(free), (), node.origin), *children)
+            children = (Node(found, str(free), (), node.origin), *children)
         out.append(replace(node, children=children))
     return tuple(out)
+
+
+def _ordinal_of(path: str, known: Component) -> str:
+    """What numbers the items of a list: a child that is a pure ordinal, or the attribute that tells values apart."""
+    setting = known.setting(path)
+    if setting is None or setting.kind != "list" or not setting.key:
+        return ""
+    if setting.key == VALUE_KEY:
+        return setting.key
+    key = known.setting(f"{path}/{setting.key}")
+    return setting.key if key is not None and key.ordinal else ""

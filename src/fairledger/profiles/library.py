@@ -6,6 +6,8 @@ import os
 import re
 from pathlib import Path
 
+from fairledger.catalog.own import NOTHING, Own
+from fairledger.catalog.own import beside as catalog_beside
 from fairledger.model.suggest import did_you_mean
 
 SHIPPED = Path(__file__).parent / "shipped"
@@ -15,9 +17,18 @@ _NAME = re.compile(r"[a-z0-9][a-z0-9_-]*(\.[a-z0-9_-]+)*/[a-z0-9][a-z0-9_-]*(\.[
 class Library:
     """The folders of profiles that a draft sees, nearest first."""
 
-    def __init__(self, beside: Path | None = None) -> None:
+    def __init__(self, beside: Path | None = None, own: Own | None = None) -> None:
+        self._beside = beside
+        self._own = own
         folders = [beside / "profiles"] if beside is not None else []
         self.folders = (*folders, user_library(), SHIPPED)
+
+    @property
+    def own(self) -> Own:
+        """What is added to the catalog: by name, else by the folder beside the draft. Raises `CatalogError`."""
+        if self._own is None:
+            self._own = catalog_beside(self._beside) if self._beside is not None else NOTHING
+        return self._own
 
     def find(self, name: str) -> Path | None:
         """The file of a profile (``kind/title``); None if there is none of that name."""

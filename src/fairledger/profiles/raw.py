@@ -13,8 +13,8 @@ from msgspec.structs import replace
 from fairledger.model.errors import ContentError, FileTroubleError
 from fairledger.model.finding import Finding
 from fairledger.model.places import NOWHERE, Origin
+from fairledger.model.toml_marks import Marks, marks_of
 from fairledger.profiles.files import MOST_LEVELS, read_text
-from fairledger.profiles.toml_marks import Marks, marks_of
 
 
 class Leaf(Struct, frozen=True):

@@ -6,6 +6,8 @@ from pathlib import Path
 
 from msgspec import Struct
 
+from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.targets import target_named
 from fairledger.model.errors import ContentError, LedgerError, WrongUseError
 from fairledger.model.finding import Finding
@@ -33,6 +35,12 @@ class Resolved(Struct, frozen=True):
     """Direct answers by layer, the last one strongest."""
     profiles: tuple[tuple[str, str], ...]
     """Name and file of each profile, in the order in which they were laid."""
+    own: Own = NOTHING
+    """What is added to the catalog."""
+
+    def catalog(self) -> Catalog:
+        """The catalog of its target."""
+        return Catalog(self.target.family, self.target, self.own)
 
 
 class _Gathering:
@@ -122,6 +130,7 @@ def resolve_text(text: str, file: str, library: Library) -> Resolved:
         intent,
         tuple(layer.answers for layer in layers if layer.answers.entries),
         tuple((name, one.file) for name, one in gathering.sources.items()),
+        library.own,
     )
 
 

@@ -110,20 +110,13 @@ def setting_deprecated(view: View) -> Iterator[Hit]:
     """Settings that the target calls out of date."""
     for root in view.seats.roots:
         known = root.component
-        if known and _outdated(view.target, known.deprecated):
+        if known and view.target and reached(view.target, known.deprecated):
             yield at(root, f"{known.name} is out of date", f"use {known.instead}" if known.instead else known.about)
     for seat in view.seats:
         setting = seat.setting
-        if setting and _outdated(view.target, setting.deprecated):
+        if setting and view.target and reached(view.target, setting.deprecated):
             hint = f"use {setting.instead}" if setting.instead else setting.about
             yield at(seat, f"{setting.path} is out of date", hint)
-
-
-def _outdated(target: Target | None, since: tuple[str, ...]) -> bool:
-    """Whether the target calls something out of date; lines that ``since`` does not name do not."""
-    if target is None or not any(target_named(one).line == target.line for one in since):
-        return False
-    return covers(target, since, ())
 
 
 @rule(

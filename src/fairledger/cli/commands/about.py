@@ -6,29 +6,32 @@ import argparse
 
 from fairledger.cli import status
 from fairledger.cli.console import Console
+from fairledger.cli.options import add_catalog, own_of
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Target and name."""
     parser.add_argument("target", metavar="TARGET", help="a target's name, as in: fairledger targets")
     parser.add_argument("name", metavar="SETTING", help="a setting's path or its tail, a component, or a pass")
+    add_catalog(parser)
     parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
 
 
 def run(options: argparse.Namespace, console: Console) -> int:
     """Prints everything about one name."""
     from fairledger.catalog.catalog import Catalog
+    from fairledger.catalog.own import NOTHING
     from fairledger.catalog.passes import passes_of
     from fairledger.catalog.targets import target_named
     from fairledger.cli.explain import explain_component, explain_pass, explain_settings
     from fairledger.profiles.address import matching
 
     target = target_named(options.target)
-    catalog = Catalog(target.family, target)
+    catalog = Catalog(target.family, target, own_of(options) or NOTHING)
     for one in passes_of(target.family):
         if one.name == options.name:
             return explain_pass(one, catalog, console)
-    component = catalog.component(options.name)
+    component = catalog.named(options.name)
     if component is not None:
         return explain_component(component, catalog, console)
     found = matching(options.name, catalog)

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from fairledger.cli import status
 from fairledger.cli.console import Console
+from fairledger.cli.options import add_catalog, own_of
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -22,6 +23,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         default="error",
         help="mildest finding with status 1",
     )
+    add_catalog(parser)
     parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
 
 
@@ -39,11 +41,12 @@ def run(options: argparse.Namespace, console: Console) -> int:
     except ValueError as error:
         raise WrongUseError(str(error)) from error
     facts = Facts(firmware=options.firmware, disk_mib=disk)
+    own = own_of(options)
     reports = []
     trouble: LedgerError | None = None
     for path in options.files:
         try:
-            report = check_file(path, target=options.target, facts=facts, root=options.root)
+            report = check_file(path, target=options.target, facts=facts, root=options.root, own=own)
         except LedgerError as error:
             if len(options.files) == 1:
                 raise

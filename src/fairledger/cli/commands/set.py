@@ -7,6 +7,7 @@ from pathlib import Path
 
 from fairledger.cli import status
 from fairledger.cli.console import Console
+from fairledger.cli.options import add_catalog, own_of
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -19,6 +20,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         help="[PASS:][COMPONENT/]SETTING=VALUE, items in [ ]; or section.field=VALUE",
     )
     parser.add_argument("--target", help="the target of an answer file (default: guessed from what it says)")
+    add_catalog(parser)
     parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
 
 
@@ -26,7 +28,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
     """Changes the draft and says what was set where."""
     from fairledger.families.change import set_in
 
-    done = set_in(options.file, options.assignments, target=options.target)
+    done = set_in(options.file, options.assignments, target=options.target, own=own_of(options))
     if options.format == "json":
         console.write_json({"changed": str(options.file), "set": [line.text for line in done]})
         return status.DONE

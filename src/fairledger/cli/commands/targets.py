@@ -1,4 +1,4 @@
-"""``fairledger targets``: what operating systems it knows."""
+"""``fairledger targets``: what operating systems it knows, and what differs between two of them."""
 
 from __future__ import annotations
 
@@ -9,29 +9,52 @@ from fairledger.cli.console import Console
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
-    """No arguments but the form."""
+    """All of them, the editions of one, or two to compare."""
+    parser.add_argument("--editions", metavar="TARGET", help="the editions of one, with the names of their images")
+    parser.add_argument(
+        "--compare",
+        nargs=2,
+        metavar=("OLD", "NEW"),
+        help="settings that came, went or changed between two targets",
+    )
     parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
 
 
 def run(options: argparse.Namespace, console: Console) -> int:
-    """Prints the table of targets."""
-    from fairledger.catalog.targets import all_targets
+    """Prints the table of targets, or what was asked of it."""
+    from datetime import date
 
-    rows = all_targets()
-    if options.format == "json":
-        console.write_json({"targets": rows})
+    from fairledger.catalog.targets import all_targets, target_named
+    from fairledger.cli.listing import show_editions, show_targets
+
+    if options.compare:
+        return _compare(target_named(options.compare[0]), target_named(options.compare[1]), console)
+    if options.editions:
+        row = target_named(options.editions)
+        if console.json:
+            console.write_json({"target": row.id, "editions": [{"name": n, "image": i} for n, i in row.images.items()]})
+        else:
+            show_editions(row, console)
         return status.DONE
-    from rich.table import Table
+    rows = all_targets()
+    if console.json:
+        console.write_json({"targets": rows})
+    else:
+        show_targets(rows, date.today().isoformat(), console)
+    return status.DONE
 
-    table = Table(box=None, padding=(0, 2, 0, 0), header_style="bold")
-    for head in ("target", "name", "build", "released", "architectures"):
-        table.add_column(head, overflow="fold")
-    for row in rows:
-        name = row.name if row.sure else f"{row.name} (not certain)"
-        table.add_row(row.id, name, row.build, row.released, ", ".join(row.architectures))
-    console.table(table)
-    for row in rows:
-        if row.editions:
-            console.paragraph(f"{', '.join(row.editions)}", indent=f"\neditions of {row.id}: ", hang="  ")
-    console.say(f"\nBegin with: fairledger start FILE --target {rows[0].id}")
+
+def _compare(old, new, console: Console) -> int:  # type: ignore[no-untyped-def]
+    from fairledger.catalog.differ import differences
+    from fairledger.cli.listing import show_differences
+    from fairledger.model.errors import WrongUseError
+
+    if old.family != new.family:
+        told = f"{old.name} and {new.name} have answer files of different families"
+        raise WrongUseError(told, remedy="compare targets of one family")
+    found = differences(old, new)
+    if console.json:
+        console.write_json({"old": old.id, "new": new.id, "differences": found})
+    else:
+        show_differences(old, new, found, console)
     return status.DONE

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from fairledger.cli import status
 from fairledger.cli.console import Console
+from fairledger.cli.options import add_catalog, own_of
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -14,6 +15,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("file", type=Path, metavar="FILE", help="a draft, or an answer file")
     parser.add_argument("addresses", nargs="+", metavar="ADDRESS", help="as for set, without a value")
     parser.add_argument("--target", help="the target of an answer file (default: guessed from what it says)")
+    add_catalog(parser)
     parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
 
 
@@ -21,7 +23,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
     """Changes the draft and says what was taken out."""
     from fairledger.families.change import unset_in
 
-    done = unset_in(options.file, options.addresses, target=options.target)
+    done = unset_in(options.file, options.addresses, target=options.target, own=own_of(options))
     if options.format == "json":
         console.write_json({"changed": str(options.file), "unset": [line.text for line in done]})
         return status.DONE

@@ -7,6 +7,8 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
+from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import target_named
 from fairledger.families.interface import Reading
@@ -49,17 +51,17 @@ class Kickstart:
         """What the line's installer can and cannot do."""
         return _LIMITS[target.line] if target else replace(_LINUX, licence_must_be_accepted=False)
 
-    def read(self, data: bytes, file: str, root: Path | None = None) -> Reading:
+    def read(self, data: bytes, file: str, root: Path | None = None, own: Own = NOTHING) -> Reading:
         """Reads an answer file."""
         from fairledger.families.kickstart.read import FileReader
 
-        return FileReader(file, root).read(data)
+        return FileReader(file, root, own=own).read(data)
 
-    def write(self, sheet: Sheet, target: Target) -> bytes:
+    def write(self, sheet: Sheet, target: Target, own: Own = NOTHING) -> bytes:
         """The answer file."""
         from fairledger.families.kickstart.write import Writer
 
-        return Writer(target).write(sheet)
+        return Writer(target, Catalog(self.name, target, own)).write(sheet)
 
     def settle(self, sheet: Sheet, facts: Facts) -> Sheet:  # noqa: ARG002 - commands have no architecture
         """Nothing is left to settle."""

@@ -6,6 +6,7 @@ import re
 from pathlib import Path
 
 from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.setting import Component, Setting
 from fairledger.catalog.targets import all_targets
 from fairledger.families.interface import Reading
@@ -50,8 +51,9 @@ def target_of(source: SourceText) -> tuple[Target, str] | None:
 class FileReader:
     """Reads one file."""
 
-    def __init__(self, file: str, root: Path | None = None, above: tuple[Path, ...] = ()) -> None:
+    def __init__(self, file: str, root: Path | None = None, above: tuple[Path, ...] = (), own: Own = NOTHING) -> None:
         self.file = file
+        self.own = own
         self.root = root
         self.above = above
         """Files in which this one is taken in, outermost first."""
@@ -74,7 +76,7 @@ class FileReader:
         line = line_of(source)
         guess = target_of(source)
         nominal = guess[0] if guess else None
-        self.catalog = Catalog("kickstart", nominal)
+        self.catalog = Catalog("kickstart", nominal, self.own)
         blocks = tuple(block for one in source.statements for block in self.blocks(one, line))
         hints = {"line": line}
         if nominal is not None and guess:
@@ -110,7 +112,7 @@ class FileReader:
         if told:
             self.find("include-broken", told, one.start, "correct the name, or the folder given with --root")
             return (block,)
-        inner = FileReader(str(path), self.root, (*self.above, path))
+        inner = FileReader(str(path), self.root, (*self.above, path), self.own)
         reading = inner.read(read_bytes(path))
         self.findings += reading.findings
         return reading.sheet.blocks

@@ -8,10 +8,12 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
+from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import all_targets
 from fairledger.families.interface import Reading
 from fairledger.families.windows.passwords import encode
+from fairledger.families.windows.servicing import SERVICING
 from fairledger.model.sheet import Block, Node, Sheet
 from fairledger.model.target import Facts, Limits, Target
 from fairledger.model.values import Scalar
@@ -52,24 +54,31 @@ class Windows:
         """What setup can and cannot do."""
         return _LIMITS
 
-    def read(self, data: bytes, file: str, root: Path | None = None) -> Reading:  # noqa: ARG002 - takes nothing in
+    def read(
+        self,
+        data: bytes,
+        file: str,
+        root: Path | None = None,  # noqa: ARG002 - takes nothing in
+        own: Own = NOTHING,
+    ) -> Reading:
         """Reads an answer file."""
         from fairledger.families.windows.read import FileReader
 
-        return FileReader(file).read(data)
+        return FileReader(file, own).read(data)
 
-    def write(self, sheet: Sheet, target: Target) -> bytes:  # noqa: ARG002 - the form is the same for all
+    def write(self, sheet: Sheet, target: Target, own: Own = NOTHING) -> bytes:  # noqa: ARG002 - the same for all
         """The answer file."""
         from fairledger.families.windows.write import write
 
-        return write(sheet)
+        return write(sheet, own)
 
     def settle(self, sheet: Sheet, facts: Facts) -> Sheet:
         """Gives every component the machine's architecture, where the draft named no other."""
         return replace(
             sheet,
             blocks=tuple(
-                block if block.variant else replace(block, variant=facts.arch or "amd64") for block in sheet.blocks
+                block if block.variant or block.pass_ == SERVICING else replace(block, variant=facts.arch or "amd64")
+                for block in sheet.blocks
             ),
         )
 
@@ -83,7 +92,9 @@ class Windows:
     def guess(self, reading: Reading) -> tuple[Target, str] | None:
         """The newest target whose images bear the name that the file asks for."""
         image = reading.hints.get("image", "")
-        fitting = [one for one in _own_targets() if one.image_prefix and image.startswith(one.image_prefix)]
+        own = _own_targets()
+        exact = [one for one in own if image in one.images.values()]
+        fitting = exact or [one for one in own if one.image_prefix and image.startswith(one.image_prefix)]
         return (fitting[-1], f"it installs the image {image!r}") if fitting else None
 
     def zone_name(self, iana: str) -> str:

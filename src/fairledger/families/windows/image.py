@@ -58,11 +58,10 @@ def _put(words: Words, field: str, key: str, value: Text) -> None:
 
 
 def _whole(edition: Text, target: Target) -> Text:
-    return target.image_prefix + edition if isinstance(edition, str) and edition in target.editions else edition
+    return target.images.get(edition, edition) if isinstance(edition, str) else edition
 
 
 def _short(name: Text | None, target: Target | None) -> Text | None:
     if target is None or not isinstance(name, str):
         return name
-    rest = name.removeprefix(target.image_prefix)
-    return rest if rest in target.editions else name
+    return next((edition for edition, image in target.images.items() if image == name), name)

@@ -7,9 +7,11 @@ import re
 from lxml import etree
 
 from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.setting import Component
 from fairledger.families.interface import Reading
+from fairledger.families.windows import servicing
 from fairledger.families.windows.names import COMPONENT_ATTRIBUTES, NAMESPACE, WCM
 from fairledger.families.windows.xml_marks import XmlMarks
 from fairledger.model.errors import FileTroubleError
@@ -26,11 +28,11 @@ _MISMATCH = re.compile(r"Opening and ending tag mismatch: (\S+) line (\d+) and (
 class FileReader:
     """Reads one file."""
 
-    def __init__(self, file: str) -> None:
+    def __init__(self, file: str, own: Own = NOTHING) -> None:
         self.file = file
         self.findings: list[Finding] = []
         self.hints: dict[str, str] = {}
-        self.catalog = Catalog("windows")
+        self.catalog = Catalog("windows", own=own)
         self.origins: dict[int, Origin] = {}
         self.elements: list[etree._Element] = []
         self.namespace: str | None = NAMESPACE
@@ -96,9 +98,12 @@ class FileReader:
             if name.localname == "settings" and name.namespace == self.namespace:
                 self.settings(child, blocks, seen)
                 continue
-            if name.localname != "servicing" and name.namespace == self.namespace:
+            if name.localname == servicing.SERVICING and name.namespace == self.namespace:
+                blocks.append(servicing.read(child, self.origin))
+                continue
+            if name.namespace == self.namespace:
                 told = f"<{visible(name.localname)}> has no place below <unattend>"
-                hint = did_you_mean(name.localname, ("settings", "servicing"))
+                hint = did_you_mean(name.localname, ("settings", servicing.SERVICING))
                 self.find("element-unknown", told, self.origin(child), hint)
             if name.localname == "offlineImage":
                 told = next((str(value) for key, value in child.attrib.items() if str(key).endswith("source")), "")
@@ -111,7 +116,7 @@ class FileReader:
         """One pass."""
         pass_ = element.get("pass")
         origin = self.origin(element)
-        names = pass_names("windows")
+        names = tuple(name for name in pass_names("windows") if name != servicing.SERVICING)
         if pass_ is None:
             self.find("pass-unknown", "<settings> names no pass", origin, 'write <settings pass="specialize">')
             return

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import re
-from xml.sax.saxutils import escape, quoteattr
+from xml.sax.saxutils import escape, quoteattr, unescape
 
 from fairledger.catalog.seats import Seat, Seats
 from fairledger.families.windows.names import COMPONENT_ATTRIBUTES, WCM
+from fairledger.families.windows.servicing import SERVICING
 from fairledger.families.windows.xml_marks import Element, XmlMarks
 from fairledger.model.errors import WrongUseError
 from fairledger.model.values import Scalar
@@ -25,6 +26,8 @@ class Reviser:
         top = self.marks.elements[0]
         self.scope = text[top.start : top.inner]
         """The start tags whose prefixes reach the place of a change."""
+        self.plain = False
+        """Whether the change lies where attributes bear no prefix."""
         self.newline = "\r\n" if "\r\n" in text else "\n"
 
     def set(self, spot: Spot, value: Scalar) -> str:
@@ -33,6 +36,8 @@ class Reviser:
         if _FORBIDDEN.search(written):
             raise WrongUseError(f"the value for {spot.text} holds a character that no answer file can carry")
         body = escape(written).replace("\r", "&#13;")
+        if spot.steps[-1][0].startswith("@"):
+            return self.set_attribute(spot, written)
         if spot.present is not None:
             element = self.element_of(spot.present)
             name = self.text[element.start + 1 : element.name_end]
@@ -42,11 +47,34 @@ class Reviser:
             return self.text[: element.inner] + body + self.text[element.close :]
         return self.insert(spot, body)
 
+    def set_attribute(self, spot: Spot, value: str) -> str:
+        """The text with one attribute set; its element is made if it is missing."""
+        *way, (name, _, _) = spot.steps
+        told = f" {name[1:]}={quoteattr(value)}"
+        if spot.present is not None and (found := self.attribute(self.element_of(spot.present), name[1:])):
+            return self.text[: found.start()] + told + self.text[found.end() :]
+        root, _ = self.block_of(spot)
+        here = root
+        for step, key, item in way:
+            here = next((seat for seat in here.children if _is(seat, step, key, item, here)), None) if here else None
+        if here is None:
+            return self.insert(spot, value)
+        at = self.element_of(here).name_end
+        return self.text[:at] + told + self.text[at:]
+
+    def attribute(self, element: Element, name: str) -> re.Match[str] | None:
+        """Where an attribute stands in a start tag, with the space before it."""
+        pattern = re.compile(rf"""\s+(?:\w+:)?{re.escape(name)}\s*=\s*(?:"[^"]*"|'[^']*')""")
+        return pattern.search(self.text, element.name_end, element.inner)
+
     def unset(self, spot: Spot) -> str:
         """The text without one answer, and without the line that held it alone."""
         if spot.present is None:
             raise WrongUseError(f"{spot.text} is not answered in this file", remedy="nothing was changed")
         element = self.element_of(spot.present)
+        if spot.steps[-1][0].startswith("@"):
+            found = self.attribute(element, spot.steps[-1][0][1:])
+            return self.text[: found.start()] + self.text[found.end() :] if found else self.text
         start, end = element.start, element.end
         line = self.text.rfind("\n", 0, start) + 1
         after = re.compile(r"[ \t]*\r?\n").match(self.text, end)
@@ -56,6 +84,7 @@ class Reviser:
 
     def insert(self, spot: Spot, body: str) -> str:
         """A new element in the deepest part of its way that is there."""
+        self.plain = spot.pass_ == SERVICING
         root, steps = self.block_of(spot)
         here: Seat | None = root
         if root is not None:
@@ -63,14 +92,10 @@ class Reviser:
             self.scope += self.text[component.start : component.inner]
         while steps and here is not None:
             name, key, item = steps[0]
-            below = [
-                seat
-                for number, seat in enumerate((one for one in here.children if one.node.name == name), 1)
-                if item is None or (seat.node.text(key) if key else str(number)) == item
-            ]
-            if not below:
+            below = next((seat for seat in here.children if _is(seat, name, key, item, here)), None)
+            if below is None:
                 break
-            here, steps = below[0], steps[1:]
+            here, steps = below, steps[1:]
         if root is None:
             return self.insert_component(spot, self.built(spot.steps, body))
         assert here is not None
@@ -87,6 +112,14 @@ class Reviser:
             return [f"<{name}>{body}</{name}>"]
         action = ""
         named = bool(item and key and not item.startswith("+"))
+        if self.plain:
+            named_by = {key[1:]: item or ""} if named and key.startswith("@") else {}
+            last = steps[1][0] if len(steps) == 2 else ""
+            told_of = {**named_by, **({last[1:]: unescape(body)} if last.startswith("@") else {})}
+            tag = name + "".join(f" {one}={quoteattr(value)}" for one, value in told_of.items())
+            if last.startswith("@"):
+                return [f"<{tag}/>"]
+            return [f"<{tag}>", *(f"  {line}" for line in self.built(steps[1:], body)), f"</{name}>"]
         if item is not None:
             bound = re.search(rf'xmlns:(\w+)\s*=\s*"{re.escape(WCM)}"', self.scope)
             prefix = bound[1] if bound else "wcm"
@@ -94,6 +127,8 @@ class Reviser:
             action += f' {prefix}:action="add"'
             if named and key.startswith("@"):
                 action += f" {prefix}:{key[1:]}={quoteattr(item)}"
+        if len(steps) == 1:
+            return [f"<{name}{action}>{body}</{name}>"]
         inner = [f"  {line}" for line in self.built(steps[1:], body)]
         told = [f"  <{key}>{escape(item or '')}</{key}>"] if named and not key.startswith("@") else []
         return [f"<{name}{action}>", *told, *inner, f"</{name}>"]
@@ -104,6 +139,9 @@ class Reviser:
         attributes = {"name": spot.component, "processorArchitecture": arch, **COMPONENT_ATTRIBUTES}
         told = " ".join(f'{name}="{value}"' for name, value in attributes.items())
         whole = [f"<component {told}>", *(f"  {line}" for line in lines), "</component>"]
+        if self.plain:
+            inside = [f"<{SERVICING}>", *(f"  {line}" for line in lines), f"</{SERVICING}>"]
+            return self.insert_into(self.marks.elements[0], inside)
         for element in self.marks.elements:
             tag = self.text[element.start : element.inner]
             if re.match(rf"""<settings\b[^>]*\bpass\s*=\s*["']{re.escape(spot.pass_)}["']""", tag):
@@ -132,3 +170,13 @@ class Reviser:
         origin = seat.node.origin
         start = self.marks.offset(origin.line or 1, origin.column or 1)
         return next(one for one in self.marks.elements if one.start == start)
+
+
+def _is(seat: Seat, name: str, key: str, item: str | None, parent: Seat) -> bool:
+    """Whether a seat is the one that a step names."""
+    if seat.node.name != name:
+        return False
+    if item is None:
+        return True
+    same = [one for one in parent.children if one.node.name == name]
+    return (seat.node.text(key) if key else str(same.index(seat) + 1)) == item

@@ -8,7 +8,9 @@ from typing import Any
 from lxml import etree
 
 from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.setting import Component
+from fairledger.families.windows import servicing
 from fairledger.families.windows.names import COMPONENT_ATTRIBUTES, NAMESPACE, WCM, XSI
 from fairledger.model.errors import ContentError
 from fairledger.model.finding import Finding, finding_at
@@ -20,16 +22,19 @@ _NSMAP: Any = {None: NAMESPACE, "wcm": WCM, "xsi": XSI}
 _NAME = re.compile(r"@?[A-Za-z_][\w.-]*")
 
 
-def write(sheet: Sheet) -> bytes:
+def write(sheet: Sheet, own: Own = NOTHING) -> bytes:
     """The answer file: UTF-8, passes in their order, one element per answer.
 
     Raises `ContentError` where a value holds a character that XML cannot carry, or a name is no XML name.
     """
     _examine(sheet)
-    catalog = Catalog("windows")
+    catalog = Catalog("windows", own=own)
     root = etree.Element(f"{{{NAMESPACE}}}unattend", nsmap=_NSMAP)
     settings: dict[str, etree._Element] = {}
     for block in sheet.blocks:
+        if block.pass_ == servicing.SERVICING:
+            servicing.write(root, block)
+            continue
         if block.pass_ not in settings:
             settings[block.pass_] = etree.SubElement(root, f"{{{NAMESPACE}}}settings", {"pass": block.pass_})
         attributes = {"name": block.component, "processorArchitecture": block.variant, **COMPONENT_ATTRIBUTES}

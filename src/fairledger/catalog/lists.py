@@ -1,0 +1,140 @@
+"""The value lists for people: looked up by plain words, with what each installer wants to read.
+
+Names of languages and regions are CLDR's, offsets those of the time-zone database; both are packaged apart from the
+lists themselves, since checks do not need them.
+"""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from collections.abc import Callable, Iterator
+from functools import cache
+from pathlib import Path
+
+import msgspec
+from msgspec import Struct
+
+from fairledger.catalog.values import DATA, values
+from fairledger.model.errors import CatalogError
+from fairledger.model.suggest import nearest
+
+INDEX = Path(__file__).parent / "index" / "names.json"
+
+
+class Names(Struct, frozen=True):
+    """What people call the values."""
+
+    languages: dict[str, str]
+    regions: dict[str, str]
+    offsets: dict[str, str]
+    """Standard offsets of time zones, by their name in Windows."""
+
+
+class Row(Struct, frozen=True):
+    """One value."""
+
+    name: str
+    """What people call it."""
+    windows: str
+    """What Windows setup wants; empty if it has no such value."""
+    linux: str
+    """What a Linux installer wants; empty if nothing is known."""
+    more: str = ""
+    words: str = ""
+    """Further words by which it is found."""
+
+
+def build() -> bytes:
+    """The packaged form of the lists that ``tools/cldr_lists.py`` writes."""
+    import tomllib
+
+    names = tomllib.loads((DATA / "names.toml").read_text(encoding="utf-8"))
+    offsets = tomllib.loads((DATA / "zones.toml").read_text(encoding="utf-8"))
+    return msgspec.json.encode(msgspec.convert({**names, "offsets": offsets}, Names)) + b"\n"
+
+
+@cache
+def _names() -> Names:
+    try:
+        return msgspec.json.decode(INDEX.read_bytes(), type=Names)
+    except (OSError, msgspec.DecodeError) as error:
+        raise CatalogError(f"the names of values cannot be read: {error}", remedy="install again") from error
+
+
+def _time_zones() -> Iterator[Row]:
+    cities: dict[str, list[str]] = {}
+    for iana, windows in values().windows_zones.items():
+        cities.setdefault(windows, []).append(iana)
+    names = _names()
+    for windows, first in values().iana_zones.items():
+        others = sorted(one for one in cities.get(windows, ()) if one != first)
+        yield Row(f"UTC{names.offsets.get(windows, '')}", windows, first, ", ".join(others), " ".join(others))
+
+
+def _languages() -> Iterator[Row]:
+    names = _names().languages
+    for tag, row in values().languages.items():
+        more = f"{row.number}; keyboard {row.keyboard}" if row.keyboard else row.number
+        full = "; setup speaks it" if row.full else ""
+        linux = tag.replace("-", "_") + ".UTF-8" if re.fullmatch("[a-z]{2,3}-[A-Z]{2}", tag) else ""
+        yield Row(names.get(tag, tag), tag, linux, more + full)
+    for tag in values().other_languages:
+        yield Row(names.get(tag, tag), tag, "")
+
+
+def _keyboards() -> Iterator[Row]:
+    for name, row in values().keyboards.items():
+        console = f"console map {row.console}" if row.console else ""
+        yield Row(row.name, f"{row.layout[4:]}:{row.layout}", name, console, row.language)
+    for layout, name in values().layout_names.items():
+        yield Row(name, f"{layout[4:]}:{layout}", "")
+
+
+def _regions() -> Iterator[Row]:
+    names = _names().regions
+    for code, number in values().regions.items():
+        yield Row(names.get(code, code), str(number), "", f"ISO code {code}", code)
+
+
+LISTS: dict[str, Callable[[], Iterator[Row]]] = {
+    "time-zone": _time_zones,
+    "language": _languages,
+    "keyboard": _keyboards,
+    "region": _regions,
+}
+"""By what is listed."""
+
+
+def look_up(kind: str, words: str) -> tuple[Row, ...]:
+    """The rows of a list in which every word occurs, best first; the nearest ones if none has them all.
+
+    >>> look_up("time-zone", "lisbon")[0].windows
+    'GMT Standard Time'
+    """
+    rows = tuple(LISTS[kind]())
+    asked = _plain(words).split()
+    if not asked:
+        return rows
+    texts = [(row, _plain(f"{row.name} {row.windows} {row.linux} {row.words}")) for row in rows]
+    found = [(row, text) for row, text in texts if all(word in text for word in asked)]
+    if not found:
+        vocabulary = {piece for _, text in texts for piece in text.split()}
+        close = {word: nearest(word, vocabulary, 2, alike=0.75) for word in asked}
+        found = [(row, text) for row, text in texts if all(any(one in text for one in close[word]) for word in asked)]
+    found.sort(key=lambda pair: (not pair[1].startswith(asked[0]), not pair[0].linux, not pair[0].more))
+    return tuple(_with_city(row, asked) if kind == "time-zone" else row for row, _ in found)
+
+
+def _with_city(row: Row, asked: list[str]) -> Row:
+    """A time zone under the name that was asked for, if one of its names is that."""
+    zones = (row.linux, *row.words.split())
+    best = next((one for one in zones if all(word in _plain(one) for word in asked)), row.linux)
+    others = [one for one in zones if one != best]
+    return Row(row.name, row.windows, best, ", ".join(others), row.words)
+
+
+def _plain(text: str) -> str:
+    """Small letters without accents; what joins words becomes a space."""
+    bare = unicodedata.normalize("NFKD", text.casefold())
+    return "".join(" " if char in "_/-(),;." else char for char in bare if not unicodedata.combining(char))

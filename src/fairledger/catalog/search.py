@@ -1,0 +1,220 @@
+"""Finds settings by plain words: names in pieces, what they do, what people call it, and near misses of spelling."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Iterable, Iterator
+from functools import cache
+from math import log
+from pathlib import Path
+
+import msgspec
+from msgspec import Struct
+
+from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.setting import Component, Setting
+from fairledger.model.errors import CatalogError
+
+DATA = Path(__file__).parent / "data"
+INDEX = Path(__file__).parent / "index" / "synonyms.json"
+
+_NAME, _WORDS, _ABOUT, _ABOVE, _COMPONENT = 5.0, 3.6, 2.0, 1.6, 1.0
+"""How much a word counts by where it stands."""
+_ALIKE, _BEGINS, _NEAR = 0.75, 0.7, 0.6
+"""How much a synonym, the beginning of a word, and a misspelling count of that."""
+_PIECE = re.compile(r"[A-Z]+(?![a-z])|[A-Z]?[a-z]+|\d+")
+
+
+class Found(Struct, frozen=True):
+    """A setting that fits, the better the higher the score."""
+
+    component: Component
+    setting: Setting
+    score: float
+
+
+class Synonyms(Struct, frozen=True):
+    """Words for each other, and words that say nothing."""
+
+    meanings: tuple[tuple[str, ...], ...]
+    idle: frozenset[str]
+
+
+class _Entry(Struct, frozen=True):
+    """A setting with the weight of each word that tells of it."""
+
+    component: Component
+    setting: Setting
+    weights: dict[str, float]
+    name: frozenset[str]
+    whole: str
+
+
+def build() -> bytes:
+    """The packaged form of the authored table of synonyms."""
+    import tomllib
+
+    rows = tomllib.loads((DATA / "synonyms.toml").read_text(encoding="utf-8"))
+    table = {
+        "meanings": [sorted({root for word in row for root in roots_of(word)}) for row in rows["meanings"]],
+        "idle": sorted(rows["idle"]),
+    }
+    return msgspec.json.encode(table) + b"\n"
+
+
+@cache
+def _synonyms() -> Synonyms:
+    try:
+        return msgspec.json.decode(INDEX.read_bytes(), type=Synonyms)
+    except (OSError, msgspec.DecodeError) as error:
+        raise CatalogError(f"the table of synonyms cannot be read: {error}", remedy="install again") from error
+
+
+def find(
+    question: str, catalog: Catalog, *, pass_: str = "", component: str = "", came_with: frozenset[str] = frozenset()
+) -> tuple[Found, ...]:
+    """Settings that fit a question, best first.
+
+    ``pass_`` and ``component`` (any part of its name) narrow the search; ``came_with`` keeps only settings that came
+    with one of these releases.
+    """
+    entries = [
+        entry
+        for entry in _entries(catalog, component.casefold())
+        if (not pass_ or pass_ in entry.component.passes_of(entry.setting))
+        and (not came_with or came_with & {*entry.setting.since, *entry.component.since})
+    ]
+    asked = _asked(question)
+    if not entries or not asked:
+        return ()
+    counts = Counter(word for entry in entries for word in entry.weights)
+    ways = {word: _ways(word, counts) for word in asked}
+    rarity = {word: log(1 + len(entries) / (1 + counts[word])) for word in counts}
+    squeezed = "".join(re.findall(r"[a-z0-9]+", question.casefold()))
+    out = []
+    for entry in entries:
+        score = _score(entry, ways, rarity, squeezed)
+        if score > 0:
+            out.append(Found(entry.component, entry.setting, round(score, 3)))
+    out.sort(key=lambda one: (-one.score, one.component.name, one.setting.path))
+    best = out[0].score if out else 0.0
+    return tuple(one for one in out if one.score > best * 0.2)
+
+
+def _entries(catalog: Catalog, named: str) -> Iterator[_Entry]:
+    for name in catalog.names():
+        component = catalog.component(name)
+        if component is None or named not in name.casefold():
+            continue
+        shared = dict.fromkeys(roots_of(f"{component.about} {component.words}"), _COMPONENT * 0.6)
+        shared.update(dict.fromkeys(roots_of(name), _COMPONENT))
+        if component.alone or not component.settings:
+            own = Setting(path="", kind="group", about=component.about, words=component.words)
+            yield _entry(component, own, shared, roots_of(name))
+        for setting in component.settings:
+            yield _entry(component, setting, shared, roots_of(setting.name))
+
+
+def _entry(component: Component, setting: Setting, shared: dict[str, float], name: tuple[str, ...]) -> _Entry:
+    weights = dict(shared)
+    meanings = " ".join(meaning for _, meaning in setting.choices)
+    for text, weight in (
+        (meanings, _COMPONENT),
+        (setting.parent, _ABOVE),
+        (setting.about, _ABOUT),
+        (setting.words, _WORDS),
+    ):
+        for word in roots_of(text):
+            weights[word] = max(weight, weights.get(word, 0.0))
+    for word in name:
+        weights[word] = _NAME
+    whole = (setting.name or component.name).casefold().replace("-", "")
+    return _Entry(component, setting, weights, frozenset(name), whole)
+
+
+def _asked(question: str) -> tuple[str, ...]:
+    """The words of a question that say something; all of them if none does."""
+    idle = _synonyms().idle
+    words = [word for word in re.findall(r"[A-Za-z0-9]+(?:[-'][A-Za-z]+)*", question) if word.casefold() not in idle]
+    return tuple(dict.fromkeys(root for word in words for root in roots_of(word))) or roots_of(question)
+
+
+def _ways(word: str, known: Iterable[str]) -> dict[str, float]:
+    """The catalog's words that an asked word may mean, with how surely."""
+    ways = {word: 1.0} if word in known else {}
+    for meaning in _synonyms().meanings:
+        if word in meaning:
+            for other in meaning:
+                ways[other] = max(_ALIKE, ways.get(other, 0.0))
+    begins = [other for other in known if len(word) >= 3 and other.startswith(word)] if word not in ways else []
+    for other in begins:
+        ways.setdefault(other, _BEGINS)
+    if not ways and len(word) >= 4:
+        from difflib import get_close_matches
+
+        for other in get_close_matches(word, list(known), n=3, cutoff=0.75):
+            ways[other] = _NEAR
+            for meaning in _synonyms().meanings:
+                if other in meaning:
+                    ways.update({one: _NEAR * _ALIKE for one in meaning if one not in ways})
+    return ways
+
+
+def _score(entry: _Entry, ways: dict[str, dict[str, float]], rarity: dict[str, float], squeezed: str) -> float:
+    score, hit, total = 0.0, 0.0, 0.0
+    named: set[str] = set()
+    for word, meant in ways.items():
+        known = [other for other in meant if other in rarity]
+        worth = max((rarity[other] for other in known), default=3.0)
+        total += worth
+        best = max((entry.weights.get(other, 0.0) * surely for other, surely in meant.items()), default=0.0)
+        if best:
+            score += best * worth
+            hit += worth
+            named.update(other for other in (*meant, word) if other in entry.name)
+    if squeezed and squeezed in entry.whole and len(squeezed) >= 4:
+        score += 8.0 * len(squeezed) / len(entry.whole) * max(rarity.values(), default=1.0)
+        hit = total
+    if not score or not total:
+        return 0.0
+    score *= float((hit / total) ** 1.5)
+    score *= 1.0 + 0.5 * len(named) / max(len(entry.name), 1)
+    return score * _standing(entry)
+
+
+def _standing(entry: _Entry) -> float:
+    """What is seldom meant, out of date or only a frame stands behind."""
+    setting = entry.setting
+    standing = {"group": 0.55, "list": 0.75}.get(setting.kind, 1.0) if setting.path else 0.8
+    if setting.rare:
+        standing *= 0.6
+    if setting.deprecated or entry.component.deprecated:
+        standing *= 0.75
+    if not (setting.sure and entry.component.sure):
+        standing *= 0.85
+    if entry.component.alias:
+        standing *= 0.6
+    return standing
+
+
+def roots_of(text: str) -> tuple[str, ...]:
+    """The words of a text or a name in pieces, without endings, each once.
+
+    >>> roots_of("HideEULAPage hides pages")
+    ('hide', 'eula', 'page')
+    """
+    return tuple(dict.fromkeys(_root(piece) for piece in _PIECE.findall(text)))
+
+
+def _root(piece: str) -> str:
+    word = piece.casefold()
+    if word.endswith("ies") and len(word) >= 5:
+        return word[:-3] + "y"
+    if word.endswith("s") and not word.endswith("ss") and len(word) >= 4:
+        word = word[:-1]
+    if word.endswith("ing") and len(word) >= 7:
+        word = word[:-3]
+    elif word.endswith("ed") and len(word) >= 6:
+        word = word[:-2]
+    return word[:-1] if word.endswith("e") and len(word) >= 5 else word

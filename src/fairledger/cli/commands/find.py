@@ -1,0 +1,60 @@
+"""``fairledger find``: settings by plain words."""
+
+from __future__ import annotations
+
+import argparse
+
+from fairledger.cli import status
+from fairledger.cli.console import Console
+from fairledger.cli.options import add_catalog, own_of
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Target, words, and what narrows the search."""
+    parser.add_argument("target", metavar="TARGET", help="a target's name, as in: fairledger targets")
+    parser.add_argument("words", nargs="+", metavar="WORD", help="what the setting is about, in your own words")
+    parser.add_argument("--pass", dest="pass_", default="", metavar="PASS", help="only settings that may stand there")
+    parser.add_argument("--component", default="", metavar="NAME", help="only components with this in their name")
+    parser.add_argument("--since", default="", metavar="TARGET", help="only what came with that release or later")
+    parser.add_argument("--most", type=int, default=6, metavar="N", help="how many to show (default: 6)")
+    add_catalog(parser)
+    parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
+
+
+def run(options: argparse.Namespace, console: Console) -> int:
+    """Prints what fits, best first."""
+    from fairledger.catalog.catalog import Catalog
+    from fairledger.catalog.own import NOTHING
+    from fairledger.catalog.search import find
+    from fairledger.catalog.targets import releases_from, target_named
+    from fairledger.cli.listing import found_json, show_found
+    from fairledger.model.errors import WrongUseError
+
+    target = target_named(options.target)
+    if options.most < 1:
+        raise WrongUseError("--most must be 1 or more", remedy="leave it out for 6")
+    catalog = Catalog(target.family, target, own_of(options) or NOTHING)
+    _examine(options, catalog)
+    question = " ".join(options.words)
+    came_with = releases_from(options.since, target) if options.since else frozenset[str]()
+    found = find(question, catalog, pass_=options.pass_, component=options.component, came_with=came_with)
+    if options.format == "json":
+        console.write_json({"target": target.id, "results": found_json(found[: options.most], catalog)})
+    else:
+        show_found(question, found, catalog, console, most=options.most)
+    return status.DONE
+
+
+def _examine(options: argparse.Namespace, catalog) -> None:  # type: ignore[no-untyped-def]
+    """Refuses a pass or a component that does not exist."""
+    from fairledger.catalog.passes import pass_names
+    from fairledger.model.errors import WrongUseError
+    from fairledger.model.suggest import did_you_mean
+
+    passes = pass_names(catalog.family)
+    if options.pass_ and options.pass_ not in passes:
+        raise WrongUseError(f"there is no pass {options.pass_!r}", remedy=did_you_mean(options.pass_, passes))
+    names = catalog.names()
+    if not any(options.component.casefold() in name.casefold() for name in names):
+        remedy = did_you_mean(options.component, names)
+        raise WrongUseError(f"no component has {options.component!r} in its name", remedy=remedy)

@@ -1,0 +1,154 @@
+"""What ``find``, ``values`` and ``targets`` print."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from typing import Any
+
+from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.differ import Difference
+from fairledger.catalog.example import example_of
+from fairledger.catalog.lists import Row
+from fairledger.catalog.search import Found
+from fairledger.cli.console import Console
+from fairledger.model.kinds import choices_of
+from fairledger.model.target import Target
+
+_MOST_CHOICES = 6
+_LAST_HEAD = {"time-zone": "the same as", "language": "number; keyboard"}
+
+
+def found_json(found: Iterable[Found], catalog: Catalog) -> list[dict[str, Any]]:
+    """The stable form of what was found."""
+    return [
+        {
+            "component": one.component.name,
+            "path": one.setting.path,
+            "passes": one.component.passes_of(one.setting),
+            "kind": one.setting.kind,
+            "values": choices_of(one.setting.kind, one.setting),
+            "about": one.setting.about,
+            "example": example_of(one.component, one.setting, catalog),
+        }
+        for one in found
+    ]
+
+
+def show_found(question: str, found: Sequence[Found], catalog: Catalog, console: Console, *, most: int) -> None:
+    """Settings with pass, kind and choices, what they do, and an assignment to paste."""
+    if not found:
+        console.say(f"nothing fits {question!r}")
+        console.note("try fewer or other words, or leave out what narrows the search")
+        return
+    for one in found[:most]:
+        setting = one.setting
+        usual = one.component.usual_pass_of(setting)
+        others = [name for name in one.component.passes_of(setting) if name != usual]
+        passes = usual + (f" (or {', '.join(others)})" if others else "")
+        unsure = "" if setting.sure and one.component.sure else "; not certain"
+        console.say(console.style(setting.path or one.component.name, "bold") + f"  of {one.component.name}")
+        console.paragraph(f"{setting.about or one.component.about}", indent="  ", hang="  ")
+        console.paragraph(f"{_kind(setting.kind, choices_of(setting.kind, setting))}; in {passes}{unsure}", indent="  ")
+        example = example_of(one.component, setting, catalog)
+        told = console.style(example, "good")
+        flag = setting.form == "flag" or not setting.path
+        console.say(f"  in the file: {told}\n" if flag and not setting.path else f"  fairledger set FILE {told}\n")
+    left = len(found) - most
+    if left > 0:
+        console.say(f"{left} more fit less well; --most {len(found)} shows them, --pass and --component narrow the search")
+
+
+def _kind(kind: str, choices: tuple[str, ...]) -> str:
+    if not choices:
+        return kind
+    shown = ", ".join(choices[:_MOST_CHOICES])
+    return f"{kind}: {shown}" + (f" and {len(choices) - _MOST_CHOICES} more" if len(choices) > _MOST_CHOICES else "")
+
+
+def show_targets(rows: Sequence[Target], today: str, console: Console) -> None:
+    """A line each, by line of releases, with what the vendor still supports."""
+    from rich.table import Table
+
+    table = Table(box=None, padding=(0, 2, 0, 0), header_style="bold")
+    for head in ("target", "build", "released", "supported until"):
+        table.add_column(head, no_wrap=True)
+    table.add_column("architectures", overflow="fold")
+    last = ""
+    for row in rows:
+        if last and row.line != last:
+            table.add_row()
+        last = row.line
+        name = row.id if row.sure else f"{row.id} (not certain)"
+        told = support_of(row, today)
+        style = "dim" if told.startswith("ended") and "/" not in told else ""
+        table.add_row(name, row.build, row.released, told, " ".join(row.architectures), style=style)
+    console.table(table)
+    example = next((row.id for row in reversed(rows) if row.line == rows[0].line and row.sure), rows[0].id)
+    console.paragraph(
+        "\nA second day is for the vendor's enterprise and education editions; no day means that it is not certain.",
+    )
+    console.say(f"\n  editions               fairledger targets --editions {example}")
+    console.say(f"  what came and went     fairledger targets --compare {rows[1].id} {example}")
+    console.say(f"  begin a draft          fairledger start FILE --target {example}")
+
+
+def support_of(row: Target, today: str) -> str:
+    """The days until which a release is supported; ``ended`` for those that are over."""
+    days = [day for day in (row.supported_until, row.supported_longer) if day]
+    if not days:
+        return ""
+    if all(day < today for day in days):
+        return f"ended {days[-1]}"
+    return " / ".join("ended" if day < today else day for day in days)
+
+
+def show_editions(row: Target, console: Console) -> None:
+    """Editions with the names of their images."""
+    if not row.images:
+        console.say(f"{row.name} has no editions to choose from")
+        return
+    widest = max(len(name) for name in row.images)
+    console.say(console.style(f"{'edition':<{widest}}  name of its image", "bold"))
+    for name, image in row.images.items():
+        console.say(f"{name:<{widest}}  {image}")
+
+
+def show_differences(old: Target, new: Target, found: Sequence[Difference], console: Console) -> None:
+    """What came, went and changed, by component."""
+    if not found:
+        console.say(f"the catalog knows no difference between {old.name} and {new.name}")
+        return
+    counts = {word: sum(one.what == word for one in found) for word in ("came", "went", "changed")}
+    told = ", ".join(f"{count} {word}" for word, count in counts.items() if count)
+    console.say(console.style(f"from {old.name} to {new.name}: {told}", "bold"))
+    last = ""
+    for one in found:
+        if one.component != last:
+            console.say(f"\n{one.component}")
+            last = one.component
+        mark = {"came": "+", "went": "-", "changed": "~"}[one.what]
+        unsure = "" if one.sure else " (not certain)"
+        said = f"{mark} {one.what:<8}{one.setting or 'the whole component'}{unsure}"
+        console.paragraph(said + (f": {one.told}" if one.told else ""), indent="  ", hang="            ")
+
+
+def show_values(kind: str, words: str, rows: Sequence[Row], console: Console) -> None:
+    """Rows with what each installer wants."""
+    if not rows:
+        console.say(f"no {kind} fits {words!r}")
+        console.note(f"fairledger values {kind} lists them all")
+        return
+    from rich.table import Table
+
+    table = Table(box=None, padding=(0, 2, 0, 0), header_style="bold")
+    heads = ("offset" if kind == "time-zone" else kind, "Windows", "Linux", _LAST_HEAD.get(kind, ""))
+    shown = [at for at in range(4) if any(_cells(row)[at] for row in rows)]
+    for at in shown:
+        table.add_column(heads[at], no_wrap=at in (1, 2), overflow="fold")
+    for row in rows:
+        table.add_row(*[_cells(row)[at] for at in shown])
+    console.table(table)
+
+
+def _cells(row: Row) -> tuple[str, str, str, str]:
+    return row.name, row.windows, row.linux, row.more
