@@ -49,7 +49,10 @@ def main() -> None:
     lines += [f'{code} = "{_ENGLISH.territories[code]}"' for code in sorted(regions) if code in _ENGLISH.territories]
     (DATA / "names.toml").write_text("\n".join(lines) + "\n", encoding="utf-8")
     first = {windows: iana for windows, iana in win_tz.items() if iana in tz_win}
-    lines = ["# Standard offsets from universal time, by the zone's name in Windows: written by tools/cldr_lists.py.", ""]
+    lines = [
+        "# Standard offsets from universal time, by the zone's name in Windows: written by tools/cldr_lists.py.",
+        "",
+    ]
     lines += [f'"{windows}" = "{offset_of(iana)}"' for windows, iana in sorted(first.items())]
     (DATA / "zones.toml").write_text("\n".join(lines) + "\n", encoding="utf-8")
 

@@ -35,6 +35,10 @@ class Catalog:
         """All components that the target has, in alphabetical order."""
         return tuple(name for name in self._all_names() if self.component(name) is not None)
 
+    def components(self) -> tuple[Component, ...]:
+        """All of them."""
+        return tuple(one for name in self._all_names() if (one := self.component(name)) is not None)
+
     def named(self, name: str) -> Component | None:
         """A component by its name, or by an end of it that no other has (``Shell-Setup``)."""
         found = self.component(name)

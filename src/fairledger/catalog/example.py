@@ -11,6 +11,8 @@ _QUOTED = frozenset(' {}"\\;$()*<>&|@')
 
 def example_of(component: Component, setting: Setting, catalog: Catalog) -> str:
     """An assignment by the shortest address that is clear. Of a group or list, that of the first value inside."""
+    if not setting.path and component.alone:
+        return component.name
     setting = _first_value(component, setting)
     if not setting.path:
         return component.name

@@ -7,14 +7,13 @@ from typing import Any
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.setting import Component, Setting
 from fairledger.model.kinds import choices_of
-from fairledger.model.target import Target
 
 
-def as_json(target: Target) -> dict[str, Any]:
-    """Every component that the target has, with its settings, groups and lists included."""
-    catalog = Catalog(target.family, target)
-    known = (catalog.component(name) for name in catalog.names())
-    return {"target": target.id, "components": [_component(one) for one in known if one is not None]}
+def as_json(catalog: Catalog) -> dict[str, Any]:
+    """Every component that the catalog's target has, with its settings, groups and lists included."""
+    target = catalog.target
+    assert target is not None
+    return {"target": target.id, "components": [_component(one) for one in catalog.components()]}
 
 
 def _component(one: Component) -> dict[str, Any]:

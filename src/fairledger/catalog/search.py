@@ -21,7 +21,7 @@ INDEX = Path(__file__).parent / "index" / "synonyms.json"
 
 _NAME, _WORDS, _ABOUT, _ABOVE, _COMPONENT = 5.0, 3.6, 2.0, 1.6, 1.0
 """How much a word counts by where it stands."""
-_ALIKE, _BEGINS, _NEAR = 0.75, 0.7, 0.6
+_ALIKE, _BEGINS, _NEAR = 0.65, 0.65, 0.55
 """How much a synonym, the beginning of a word, and a misspelling count of that."""
 _PIECE = re.compile(r"[A-Z]+(?![a-z])|[A-Z]?[a-z]+|\d+")
 
@@ -103,9 +103,9 @@ def find(
 
 
 def _entries(catalog: Catalog, named: str) -> Iterator[_Entry]:
-    for name in catalog.names():
-        component = catalog.component(name)
-        if component is None or named not in name.casefold():
+    for component in catalog.components():
+        name = component.name
+        if named not in name.casefold():
             continue
         shared = dict.fromkeys(roots_of(f"{component.about} {component.words}"), _COMPONENT * 0.6)
         shared.update(dict.fromkeys(roots_of(name), _COMPONENT))

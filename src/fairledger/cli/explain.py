@@ -170,8 +170,7 @@ def explain_component(component: Component, catalog: Catalog, console: Console) 
 
 def explain_pass(one: SetupPass, catalog: Catalog, console: Console) -> int:
     """A pass: when it runs, what belongs there, how it is reached, which components may stand in it."""
-    known = [catalog.component(name) for name in catalog.names()]
-    here = [component for component in known if component is not None and one.name in component.passes]
+    here = [component for component in catalog.components() if one.name in component.passes]
     if console.json:
         listed = [component.name for component in here]
         whole = {"pass": one.name, "when": one.when, "belongs": one.belongs, "reached": one.reached}

@@ -48,14 +48,19 @@ def show_found(question: str, found: Sequence[Found], catalog: Catalog, console:
         unsure = "" if setting.sure and one.component.sure else "; not certain"
         console.say(console.style(setting.path or one.component.name, "bold") + f"  of {one.component.name}")
         console.paragraph(f"{setting.about or one.component.about}", indent="  ", hang="  ")
-        console.paragraph(f"{_kind(setting.kind, choices_of(setting.kind, setting))}; in {passes}{unsure}", indent="  ")
+        kind = _kind(setting.kind, choices_of(setting.kind, setting)) if setting.path else "component"
+        console.paragraph(f"{kind}; in {passes}{unsure}", indent="  ")
         example = example_of(one.component, setting, catalog)
-        told = console.style(example, "good")
-        flag = setting.form == "flag" or not setting.path
-        console.say(f"  in the file: {told}\n" if flag and not setting.path else f"  fairledger set FILE {told}\n")
+        if "=" in example:
+            console.say(f"  fairledger set FILE {console.style(example, 'good')}\n")
+        else:
+            told = f"[answers.{usual}.{one.component.name}]"
+            console.say(f"  in the draft: {console.style(told, 'good')}\n")
     left = len(found) - most
     if left > 0:
-        console.say(f"{left} more fit less well; --most {len(found)} shows them, --pass and --component narrow the search")
+        console.say(
+            f"{left} more fit less well; --most {len(found)} shows them, --pass and --component narrow the search"
+        )
 
 
 def _kind(kind: str, choices: tuple[str, ...]) -> str:
@@ -84,8 +89,9 @@ def show_targets(rows: Sequence[Target], today: str, console: Console) -> None:
         table.add_row(name, row.build, row.released, told, " ".join(row.architectures), style=style)
     console.table(table)
     example = next((row.id for row in reversed(rows) if row.line == rows[0].line and row.sure), rows[0].id)
+    console.say()
     console.paragraph(
-        "\nA second day is for the vendor's enterprise and education editions; no day means that it is not certain.",
+        "A second day is for the vendor's enterprise and education editions; no day means that it is not certain.",
     )
     console.say(f"\n  editions               fairledger targets --editions {example}")
     console.say(f"  what came and went     fairledger targets --compare {rows[1].id} {example}")

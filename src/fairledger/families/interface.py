@@ -147,6 +147,9 @@ class Family(Protocol):
     def write(self, sheet: Sheet, target: Target, own: Own = NOTHING) -> bytes:
         """The answer file of a sheet without open placeholders and secrets. Raises `ContentError`."""
 
+    def grammar(self, catalog: Catalog) -> bytes | None:
+        """A RELAX NG grammar of a target's answer files; None where they are not XML."""
+
     def settle(self, sheet: Sheet, facts: Facts) -> Sheet:
         """Last touches to a sheet that a draft came to, such as the architecture of its components."""
 

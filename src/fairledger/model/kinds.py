@@ -44,6 +44,11 @@ class Kind:
         self.example = example
         self._form = form
 
+    @property
+    def form(self) -> str:
+        """The regular expression that a whole value must match; empty where there is none."""
+        return self._form if isinstance(self._form, str) else ""
+
     def accepts(self, text: str) -> bool:
         """Whether the text has the kind's form."""
         if not self._form:

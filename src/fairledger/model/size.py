@@ -18,6 +18,9 @@ UNITS = {
 
 _SIZE = re.compile(r"(\d{1,12}(?:\.\d{1,6})?)\s*([A-Za-z]+|%)")
 
+WRITTEN = r"\s*(\d{1,12}(\.\d{1,6})?\s*(MiB|GiB|TiB|MB|GB|TB)|([1-9]\d?|100)\s*%)\s*"
+"""How sizes are written, for forms that know patterns only."""
+
 
 class Size(Struct, frozen=True):
     """How large a partition is: whole MiB, or a percentage of the disk."""

@@ -7,12 +7,11 @@ from collections.abc import Callable, Iterator
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.seats import Seat
 from fairledger.catalog.setting import Component, Setting
-from fairledger.catalog.targets import covers, target_named
+from fairledger.catalog.targets import reached
 from fairledger.checks.rule import Hit, View, at, rule
 from fairledger.model.kinds import choices_of, complaint
 from fairledger.model.sheet import visible
 from fairledger.model.suggest import did_you_mean
-from fairledger.model.target import Target
 
 _OWNER = '[answers.specialize.Microsoft-Windows-Shell-Setup]\nRegisteredOwner = "Larkmoor"\n'
 _OOBE = "[answers.oobeSystem.Microsoft-Windows-Shell-Setup.OOBE]\n"

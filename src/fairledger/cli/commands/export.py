@@ -1,4 +1,4 @@
-"""``fairledger export``: the catalog of a target, for other programs."""
+"""``fairledger export``: the catalog and the schemas of a target, for other programs."""
 
 from __future__ import annotations
 
@@ -6,18 +6,51 @@ import argparse
 
 from fairledger.cli import status
 from fairledger.cli.console import Console
+from fairledger.cli.options import add_catalog, own_of
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Target and form."""
     parser.add_argument("target", metavar="TARGET", help="a target's name, as in: fairledger targets")
-    parser.add_argument("--as", dest="form", choices=("json",), default="json", help="form of the export")
+    parser.add_argument(
+        "--as",
+        dest="form",
+        choices=("json", "relaxng", "schema"),
+        default="json",
+        help="json: the catalog; relaxng: a grammar of its answer files (XML only); "
+        "schema: a JSON Schema for drafts and profiles",
+    )
+    add_catalog(parser)
 
 
 def run(options: argparse.Namespace, console: Console) -> int:
     """Prints one document."""
-    from fairledger.catalog.export import as_json
+    from fairledger.catalog.catalog import Catalog
+    from fairledger.catalog.own import NOTHING
     from fairledger.catalog.targets import target_named
 
-    console.write_json(as_json(target_named(options.target)))
+    target = target_named(options.target)
+    catalog = Catalog(target.family, target, own_of(options) or NOTHING)
+    if options.form == "relaxng":
+        return _grammar(catalog, console)
+    if options.form == "schema":
+        from fairledger.profiles.schema import schema
+
+        console.write_json(schema(catalog))
+    else:
+        from fairledger.catalog.export import as_json
+
+        console.write_json(as_json(catalog))
+    return status.DONE
+
+
+def _grammar(catalog, console: Console) -> int:  # type: ignore[no-untyped-def]
+    from fairledger.families.registry import family_named
+    from fairledger.model.errors import WrongUseError
+
+    made = family_named(catalog.family).grammar(catalog)
+    if made is None:
+        told = f"the answer files of {catalog.target.name} are not XML, so that there is no RELAX NG grammar of them"
+        raise WrongUseError(told, remedy="use --as json, or --as schema for its drafts")
+    console.say(made.decode().rstrip("\n"))
     return status.DONE

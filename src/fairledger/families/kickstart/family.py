@@ -63,6 +63,10 @@ class Kickstart:
 
         return Writer(target, Catalog(self.name, target, own)).write(sheet)
 
+    def grammar(self, catalog: Catalog) -> bytes | None:  # noqa: ARG002 - lists of commands are no XML
+        """There is none."""
+        return None
+
     def settle(self, sheet: Sheet, facts: Facts) -> Sheet:  # noqa: ARG002 - commands have no architecture
         """Nothing is left to settle."""
         return sheet

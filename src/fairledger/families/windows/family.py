@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
+from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import all_targets
@@ -71,6 +72,12 @@ class Windows:
         from fairledger.families.windows.write import write
 
         return write(sheet, own)
+
+    def grammar(self, catalog: Catalog) -> bytes | None:
+        """The grammar of a target's answer files."""
+        from fairledger.families.windows.grammar import grammar
+
+        return grammar(catalog)
 
     def settle(self, sheet: Sheet, facts: Facts) -> Sheet:
         """Gives every component the machine's architecture, where the draft named no other."""
