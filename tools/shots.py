@@ -9,7 +9,11 @@ import tempfile
 from pathlib import Path
 
 SHOTS = {
-    "about": ("stations", "about windows-11-24h2 TimeZone"),
+    "targets": (".", "targets"),
+    "find": ("stations", "find windows-11-24h2 turn off firewall"),
+    "values": ("stations", "values keyboard swiss"),
+    "compare-targets": ("stations", "targets --compare windows-10-22h2 windows-server-2025"),
+    "about": ("stations", "about windows-11-24h2 OOBE/ProtectYourPC"),
     "show": ("stations", "show desk.toml"),
     "check": ("stations", "check broken.xml --firmware uefi"),
     "show-gateway": ("stations", "show gate.toml"),

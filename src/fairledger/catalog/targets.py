@@ -43,7 +43,9 @@ def build() -> bytes:
                 if _made(release["id"], group, order)
                 for name, image in _images(group["names"], release.get("image_prefix", ""))
             }
-            rows.append(msgspec.convert({**shared, **release, "line": line, "images": images}, Target))
+            rows.append(
+                msgspec.convert({**shared, **release, "line": line, "edition_images": list(images.items())}, Target)
+            )
     return msgspec.json.encode(rows) + b"\n"
 
 

@@ -17,7 +17,7 @@ class Target(Struct, frozen=True, kw_only=True):
     build: str = ""
     """The vendor's build or version number."""
     architectures: tuple[str, ...]
-    images: dict[str, str] = {}
+    edition_images: tuple[tuple[str, str], ...] = ()
     """Editions, and the names that their images have on the vendor's media."""
     image_prefix: str = ""
     """With what the names of all its images begin."""
@@ -31,9 +31,14 @@ class Target(Struct, frozen=True, kw_only=True):
     """The same for enterprise and education editions, where it differs."""
 
     @property
+    def images(self) -> dict[str, str]:
+        """The names of images by edition."""
+        return dict(self.edition_images)
+
+    @property
     def editions(self) -> tuple[str, ...]:
         """The editions by name."""
-        return tuple(self.images)
+        return tuple(name for name, _ in self.edition_images)
 
 
 class SetupPass(Struct, frozen=True, kw_only=True):

@@ -32,16 +32,23 @@ def run(options: argparse.Namespace, console: Console) -> int:
     if options.editions:
         row = target_named(options.editions)
         if console.json:
-            console.write_json({"target": row.id, "editions": [{"name": n, "image": i} for n, i in row.images.items()]})
+            console.write_json(_as_json(row))
         else:
             show_editions(row, console)
         return status.DONE
     rows = all_targets()
     if console.json:
-        console.write_json({"targets": rows})
+        console.write_json({"targets": [_as_json(row) for row in rows]})
     else:
         show_targets(rows, date.today().isoformat(), console)
     return status.DONE
+
+
+def _as_json(row) -> dict[str, object]:  # type: ignore[no-untyped-def]
+    import msgspec
+
+    fields = {name: value for name, value in msgspec.to_builtins(row).items() if name != "edition_images"}
+    return {**fields, "editions": [{"name": name, "image": image} for name, image in row.edition_images]}
 
 
 def _compare(old, new, console: Console) -> int:  # type: ignore[no-untyped-def]
