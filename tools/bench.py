@@ -50,7 +50,9 @@ def main() -> None:
             ("check, answer file of 300 lines", ["check", "long.xml"], 12),
             ("check, draft with four profiles", ["check", "desk.toml"], None),
             ("check, kickstart file", ["check", "gate/ks.cfg"], 12),
-            ("about", ["about", "windows-11-24h2", "TimeZone"], None),
+            ("about", ["about", "windows-11-24h2", "TimeZone"], 10),
+            ("find", ["find", "windows-11-24h2", "time", "zone"], 10),
+            ("export of a whole catalog", ["export", "windows-11-24h2", "--as", "json"], None),
         )
         for told, arguments, most in rows:
             ratio = best([*program, *arguments], demo) / bare

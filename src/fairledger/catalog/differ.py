@@ -76,4 +76,4 @@ def _told(was: Component, before: Setting, now: Component, after: Setting, old: 
 
 
 def _instead(told: str, instead: str) -> str:
-    return f"{told}: {instead}" if instead else told
+    return f"{told}; use {instead}" if instead else told

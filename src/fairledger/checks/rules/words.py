@@ -87,7 +87,9 @@ def keyboard_unknown(view: View) -> Iterator[Hit]:
         pair = _PAIR.fullmatch(name)
         if pair:
             if not known_layout(pair[2]):
-                yield Hit(spot, f"there is no keyboard layout {pair[2]}", did_you_mean(pair[2], _layouts()))
+                own = pair[2][0] in "abcdABCD"
+                hint = "a layout of your own must be in the image" if own else did_you_mean(pair[2], _layouts())
+                yield Hit(spot, f"there is no keyboard layout {pair[2]}", hint, "advice" if own else "error")
             elif language_of(pair[1]) is None:
                 yield Hit(spot, f"the language number {pair[1]} is not known", "is it the number you mean?")
         elif name.rpartition(":")[2].partition("(")[0] not in _bases() and not known_language(name) and "{" not in name:
