@@ -23,6 +23,8 @@ _NAME, _WORDS, _ABOUT, _ABOVE, _COMPONENT = 5.0, 3.6, 2.0, 1.6, 1.0
 """How much a word counts by where it stands."""
 _ALIKE, _BEGINS, _NEAR = 0.65, 0.65, 0.55
 """How much a synonym, the beginning of a word, and a misspelling count of that."""
+_DOING = 0.4
+"""How much a word counts that says what is to happen."""
 _PIECE = re.compile(r"[A-Z]+(?![a-z])|[A-Z]?[a-z]+|\d+")
 
 
@@ -38,6 +40,8 @@ class Synonyms(Struct, frozen=True):
     """Words for each other, and words that say nothing."""
 
     meanings: tuple[tuple[str, ...], ...]
+    doing: frozenset[str]
+    """Words that say what is to happen, not to what."""
     idle: frozenset[str]
 
 
@@ -58,6 +62,7 @@ def build() -> bytes:
     rows = tomllib.loads((DATA / "synonyms.toml").read_text(encoding="utf-8"))
     table = {
         "meanings": [sorted({root for word in row for root in roots_of(word)}) for row in rows["meanings"]],
+        "doing": sorted({root for word in rows["doing"] for root in roots_of(word)}),
         "idle": sorted(rows["idle"]),
     }
     return msgspec.json.encode(table) + b"\n"
@@ -109,9 +114,8 @@ def _entries(catalog: Catalog, named: str) -> Iterator[_Entry]:
             continue
         shared = dict.fromkeys(roots_of(f"{component.about} {component.words}"), _COMPONENT * 0.6)
         shared.update(dict.fromkeys(roots_of(name), _COMPONENT))
-        if component.alone or not component.settings:
-            own = Setting(path="", kind="group", about=component.about, words=component.words)
-            yield _entry(component, own, shared, roots_of(name))
+        own = Setting(path="", kind="group", about=component.about, words=component.words)
+        yield _entry(component, own, shared, roots_of(name))
         for setting in component.settings:
             yield _entry(component, setting, shared, roots_of(setting.name))
 
@@ -164,9 +168,10 @@ def _ways(word: str, known: Iterable[str]) -> dict[str, float]:
 def _score(entry: _Entry, ways: dict[str, dict[str, float]], rarity: dict[str, float], squeezed: str) -> float:
     score, hit, total = 0.0, 0.0, 0.0
     named: set[str] = set()
+    doing = _synonyms().doing
     for word, meant in ways.items():
         known = [other for other in meant if other in rarity]
-        worth = max((rarity[other] for other in known), default=3.0)
+        worth = max((rarity[other] for other in known), default=3.0) * (_DOING if word in doing else 1.0)
         total += worth
         best = max((entry.weights.get(other, 0.0) * surely for other, surely in meant.items()), default=0.0)
         if best:
@@ -186,7 +191,9 @@ def _score(entry: _Entry, ways: dict[str, dict[str, float]], rarity: dict[str, f
 def _standing(entry: _Entry) -> float:
     """What is seldom meant, out of date or only a frame stands behind."""
     setting = entry.setting
-    standing = {"group": 0.55, "list": 0.75}.get(setting.kind, 1.0) if setting.path else 0.8
+    standing = {"group": 0.55, "list": 0.75}.get(setting.kind, 1.0)
+    if not setting.path:
+        standing = 0.8 if entry.component.alone or entry.component.repeats else 0.5
     if setting.rare:
         standing *= 0.6
     if setting.deprecated or entry.component.deprecated:
