@@ -5,7 +5,7 @@ from pathlib import Path
 import pytest
 
 from factories import resolved, whole
-from fairledger.model.errors import ContentError, RefusedError
+from fairledger.model.errors import ContentError, RefusedError, WrongUseError
 from fairledger.model.size import Size
 from fairledger.model.values import SecretRef, SecretSource, Template
 from fairledger.profiles.account import ACCOUNT
@@ -13,7 +13,7 @@ from fairledger.profiles.disk import DISK, Partition
 from fairledger.profiles.identity import IDENTITY
 from fairledger.profiles.library import SHIPPED, Library, valid_name
 from fairledger.profiles.locale import LOCALE
-from fairledger.profiles.resolve import resolve_file, resolve_text
+from fairledger.profiles.resolve import Wish, resolve_file, resolve_text
 from fairledger.profiles.secrets import Secrets
 
 
@@ -101,7 +101,7 @@ def test_layers_rank_as_listed_and_origins_follow(tmp_path):
     origin = found.intent.place("locale", "region").origin
     assert Path(origin.file) == draft
     assert origin.overrode[0].file.endswith("base.toml")
-    assert len(found.answers) == 1
+    assert len(found.layers) == 1
 
 
 def test_profiles_that_need_each_other_are_refused(tmp_path):
@@ -150,3 +150,117 @@ def test_secrets_are_fetched_in_order_and_missing_ones_name_the_remedy(tmp_path,
     with pytest.raises(RefusedError) as caught:
         Secrets(tmp_path).fetch(asked, "observer")
     assert "set the environment variable OTHER_PW" in caught.value.sentence()
+
+
+VARIANTS = """
+drop = ["account:night", "locale.region", "OOBE/HideEULAPage"]
+[draft]
+target = "windows-11-24h2"
+firmware = "uefi"
+disk_size = "256 GB"
+profiles = ["locale/stations", "account/watch"]
+[identity]
+name = "LMR-DESK-01"
+[variant.bios]
+drop = ["identity", "specialize:RunSynchronousCommand[1]", "barometer"]
+[variant.bios.draft]
+firmware = "bios"
+[variant.bios.locale]
+language = "pt-PT"
+[variant.bios.answers.oobeSystem.Microsoft-Windows-Shell-Setup.OOBE]
+ProtectYourPC = 3
+"""
+STATIONS = '[locale]\nlanguage = "en-GB"\nregion = "GB"\n[answers.oobeSystem.Microsoft-Windows-Shell-Setup.OOBE]\n'
+STATIONS += "HideEULAPage = true\n"
+WATCH = '[account]\nlocal = [{ name = "night" }, { name = "day" }]\n'
+WATCH += "[[answers.specialize.Microsoft-Windows-Deployment.RunSynchronous.RunSynchronousCommand]]\nOrder = 1\n"
+WATCH += 'Path = "cmd /c echo wind"\n'
+
+
+@pytest.fixture
+def watch(tmp_path):
+    for name, text in (("locale/stations", STATIONS), ("account/watch", WATCH)):
+        path = tmp_path / "profiles" / f"{name}.toml"
+        path.parent.mkdir(parents=True)
+        path.write_text(f"format = 1\n[profile]\n{text}")
+    return tmp_path
+
+
+def answered(found):
+    from fairledger.catalog.seats import Seats
+    from fairledger.families.finish import finish
+
+    finished = finish(found, found.catalog())
+    rows = Seats(finished.sheet, found.catalog())
+    return {seat.shown: seat.text for seat in rows if seat.text is not None}, [one.message for one in finished.findings]
+
+
+def test_layers_drop_what_those_below_brought(watch):
+    found = resolve_text("format = 1\n" + VARIANTS.lstrip(), "desk.toml", Library(watch))
+    assert [one.name for one in found.intent.get(ACCOUNT).local] == ["day"]
+    assert found.intent.get(LOCALE).region is None
+    assert found.variants == ("bios",)
+    answers, told = answered(found)
+    assert "OOBE/HideEULAPage" not in answers
+    assert answers["ComputerName"] == "LMR-DESK-01"
+    assert told == []
+
+
+def test_a_variant_lies_over_its_draft(watch):
+    found = resolve_text("format = 1\n" + VARIANTS.lstrip(), "desk.toml", Library(watch), Wish(variant="bios"))
+    assert (found.facts.firmware, found.facts.disk_mib) == ("bios", 244140)
+    assert found.intent.get(LOCALE).language == "pt-PT"
+    answers, told = answered(found)
+    assert answers["OOBE/ProtectYourPC"] == "3"
+    assert "ComputerName" not in answers
+    assert "RunSynchronous/RunSynchronousCommand[1]/Path" not in answers
+    assert len(told) == 1
+    assert "brings barometer" in told[0]
+    with pytest.raises(WrongUseError, match="no variant 'bois'") as caught:
+        resolve_text("format = 1\n" + VARIANTS.lstrip(), "desk.toml", Library(watch), Wish(variant="bois"))
+    assert "did you mean bios" in caught.value.remedy
+
+
+def test_a_profile_on_top_counts_and_one_left_out_does_not(watch):
+    text = "format = 1\n" + VARIANTS.lstrip()
+    (watch / "profiles/locale/top.toml").write_text('format = 1\n[profile]\n[locale]\nlanguage = "fr-FR"\n')
+    found = resolve_text(text, "desk.toml", Library(watch), Wish(variant="bios", on_top=("locale/top",)))
+    assert found.intent.get(LOCALE).language == "fr-FR"
+    left = resolve_text(text, "desk.toml", Library(watch), Wish(leave_out="account/watch"))
+    assert left.intent.get(ACCOUNT) is None
+
+
+@pytest.mark.parametrize(
+    ("text", "told"),
+    [
+        ('drop = "account"\n', "drop must be a list of addresses"),
+        ("variant = 3\n", "variant must hold a table for each variant"),
+        ('[variant.bios]\nlocal = { language = "x" }\n', "there is no section 'local'"),
+        ('[variant.bios.draft]\nfirmwar = "bios"\n', "variant.bios.draft has no field 'firmwar'"),
+    ],
+)
+def test_wrong_drops_and_variants_have_a_place(text, told):
+    body = text + '[draft]\ntarget = "windows-11-24h2"\n'
+    with pytest.raises(ContentError) as caught:
+        resolve_text("format = 1\n" + body, "desk.toml", Library(None))
+    assert told in " ".join(one.message for one in caught.value.findings)
+
+
+@pytest.mark.parametrize(
+    ("first", "second", "told"),
+    [
+        ('[disk]\nfate = "wipe"\n', '[disk]\nwhich = 0\nfate = "keep"\n', "disagree about disk 0"),
+        ('[locale]\nlanguage = "en-GB"\n', '[locale]\nlanguage = "pt-PT"\n', "disagree about locale.language"),
+        (WATCH, '[account]\nlocal = [{ name = "day", groups = ["Users"] }]\n', ""),
+        ('[disk]\nfate = "wipe"\n', '[disk]\nextend = true\nfate = "keep"\n', ""),
+        ('[disk]\nfate = "wipe"\n', 'needs = ["a/first"]\n[disk]\nfate = "keep"\n', ""),
+    ],
+)
+def test_profiles_that_cannot_both_be_meant_are_told(tmp_path, first, second, told):
+    for name, text in (("first", first), ("second", second)):
+        path = tmp_path / "profiles" / "a" / f"{name}.toml"
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_text(f"format = 1\n[profile]\n{text}")
+    draft = 'format = 1\n[draft]\ntarget = "windows-11-24h2"\nprofiles = ["a/first", "a/second"]\n'
+    found = resolve_text(draft, "desk.toml", Library(tmp_path)).findings
+    assert [told in one.message for one in found] == ([True] if told else [])

@@ -22,7 +22,7 @@ from fairledger.model.target import Facts, Target
 from fairledger.profiles.files import is_draft, read_bytes, read_text
 
 if TYPE_CHECKING:
-    from fairledger.profiles.resolve import Resolved
+    from fairledger.profiles.resolve import Resolved, Wish
 
 
 class Report(Struct, frozen=True):
@@ -49,6 +49,7 @@ def check_file(
     facts: Facts | None = None,
     root: Path | None = None,
     own: Own | None = None,
+    wish: Wish | None = None,
 ) -> Report:
     """Checks a draft, a profile or an answer file. Raises `FileTroubleError`, `CatalogError` and `WrongUseError`.
 
@@ -56,16 +57,16 @@ def check_file(
     """
     data = read_bytes(path)
     if is_draft(data[:200].decode("utf-8", "replace"), path):
-        return check_draft(read_text(path), path, own)
+        return check_draft(read_text(path), path, own, wish)
     added = beside(path.parent) if own is None else own
     return check_answer_file(data, str(path), target=target, facts=facts or Facts(), root=root, own=added)
 
 
-def check_draft(text: str, path: Path, own: Own | None = None) -> Report:
+def check_draft(text: str, path: Path, own: Own | None = None, wish: Wish | None = None) -> Report:
     """Checks a draft, or a profile by itself."""
     from fairledger.profiles.draft import ProfileHead, read_source
     from fairledger.profiles.library import Library
-    from fairledger.profiles.resolve import examine_profile, resolve_text
+    from fairledger.profiles.resolve import PLAIN, examine_profile, resolve_text
 
     file = str(path)
     try:
@@ -73,7 +74,7 @@ def check_draft(text: str, path: Path, own: Own | None = None) -> Report:
         if isinstance(source.head, ProfileHead):
             findings = examine_profile(source)
             return Report(file, None, None, "a profile", _sorted(findings), text=text)
-        resolved = resolve_text(text, file, Library(path.parent, own))
+        resolved = resolve_text(text, file, Library(path.parent, own), wish or PLAIN)
     except ContentError as error:
         return Report(file, None, None, "", _sorted(error.findings), text=text)
     return check_resolved(resolved, text)

@@ -16,6 +16,7 @@ COMMANDS = {
     "start": "begin a new draft",
     "set": "set answers and portable fields in a draft, or answers in an answer file",
     "unset": "take them out again",
+    "profile": "the library of profiles: list, show, save, check",
     "show": "a draft resolved, each answer with its origin",
     "check": "check drafts, profiles and answer files",
     "write": "write the answer file, rightly named",

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
     from fairledger.catalog.own import Own
+    from fairledger.profiles.resolve import Wish
 
 
 def add_catalog(parser: argparse.ArgumentParser) -> None:
@@ -18,6 +19,26 @@ def add_catalog(parser: argparse.ArgumentParser) -> None:
         metavar="FOLDER",
         help="catalog files of your own (default: the folder catalog/ beside the file)",
     )
+
+
+def add_layers(parser: argparse.ArgumentParser) -> None:
+    """A draft's variant, and profiles on top of it."""
+    parser.add_argument("--variant", default="", metavar="NAME", help="a variant that the draft holds")
+    parser.add_argument(
+        "--with",
+        dest="on_top",
+        action="append",
+        default=[],
+        metavar="PROFILE",
+        help="a profile laid over everything else; may be repeated",
+    )
+
+
+def wish_of(options: argparse.Namespace) -> Wish:
+    """What was asked of the draft beyond its file."""
+    from fairledger.profiles.resolve import Wish
+
+    return Wish(variant=options.variant, on_top=tuple(options.on_top))
 
 
 def own_of(options: argparse.Namespace) -> Own | None:

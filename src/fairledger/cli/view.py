@@ -13,6 +13,7 @@ from fairledger.cli.console import Console
 from fairledger.cli.report import verdict
 from fairledger.model.places import Origin
 from fairledger.model.sheet import shown
+from fairledger.model.size import Size
 from fairledger.profiles.resolve import Resolved
 
 
@@ -20,7 +21,9 @@ def show_sheet(resolved: Resolved, report: Report, console: Console, *, override
     """Head, answers, verdict."""
     head, target = resolved.head, resolved.target
     console.say(console.style(head.title or resolved.file, "bold") + console.style(f"  {resolved.file}", "dim"))
-    facts = [resolved.facts.arch, head.firmware, f"disk of {head.disk_size}" if head.disk_size else None]
+    known = resolved.facts
+    size = f"disk of {Size(mib=known.disk_mib)}" if known.disk_mib else None
+    facts = [known.arch, known.firmware, size]
     console.say(f"  for {target.name} ({', '.join(one for one in facts if one)})")
     if resolved.profiles:
         console.paragraph(", ".join(name for name, _ in resolved.profiles), indent="  on  ", hang="      ")

@@ -8,11 +8,14 @@ from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.passes import pass_names
 from fairledger.families.build import translate
 from fairledger.families.registry import family_named
+from fairledger.model.errors import WrongUseError
 from fairledger.model.finding import Finding
 from fairledger.model.sheet import Sheet
 from fairledger.profiles.answers import lay, number
 from fairledger.profiles.decode import Decoder
-from fairledger.profiles.resolve import Resolved
+from fairledger.profiles.drops import is_section, without_answers
+from fairledger.profiles.raw import Leaf
+from fairledger.profiles.resolve import Resolved, nothing_dropped
 
 
 class Finished(Struct, frozen=True):
@@ -27,7 +30,22 @@ def finish(resolved: Resolved, catalog: Catalog) -> Finished:
     order = pass_names(resolved.target.family)
     sheet, findings = translate(resolved.intent, resolved.target, resolved.facts)
     decoder = Decoder()
-    for layer in resolved.answers:
-        sheet = lay(sheet, layer, catalog, order, decoder)
+    told: list[Finding] = list(resolved.findings)
+    for layer in resolved.layers:
+        for address in layer.drop:
+            if not is_section(str(address.value)):
+                sheet = _dropped(sheet, address, catalog, told)
+        sheet = lay(sheet, layer.answers, catalog, order, decoder)
     sheet = family_named(resolved.target.family).settle(sheet, resolved.facts)
-    return Finished(number(sheet, catalog), (*findings, *decoder.problems))
+    return Finished(number(sheet, catalog), (*told, *findings, *decoder.problems))
+
+
+def _dropped(sheet: Sheet, address: Leaf, catalog: Catalog, told: list[Finding]) -> Sheet:
+    """A sheet without what a layer takes out."""
+    try:
+        left = without_answers(sheet, str(address.value), catalog)
+    except WrongUseError:
+        left = None
+    if left is None:
+        told.append(nothing_dropped(address))
+    return sheet if left is None else left

@@ -74,6 +74,11 @@ def portable_steps(address: str) -> tuple[Step, ...]:
     return _steps(re.sub(r"\.(?![^\[]*\])", "/", address), address)
 
 
+def steps_of(text: str) -> tuple[Step, ...]:
+    """The steps of an address without a pass. Raises `WrongUseError`."""
+    return _steps(text, text)
+
+
 def _steps(text: str, address: str) -> tuple[Step, ...]:
     steps = []
     at = 0

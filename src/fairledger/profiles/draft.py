@@ -10,7 +10,7 @@ from fairledger.model.errors import ContentError
 from fairledger.model.size import Size
 from fairledger.model.suggest import did_you_mean
 from fairledger.profiles.decode import Decoder
-from fairledger.profiles.raw import EMPTY, Leaf, Table, parse
+from fairledger.profiles.raw import EMPTY, Array, Leaf, Table, parse
 from fairledger.profiles.sections import SECTION_NAMES
 
 FORMAT = 1
@@ -36,14 +36,31 @@ class ProfileHead(Struct, frozen=True, kw_only=True):
     needs: tuple[str, ...] = ()
 
 
+class VariantHead(Struct, frozen=True, kw_only=True):
+    """The table ``[variant.NAME.draft]``: facts that differ in a variant."""
+
+    arch: str | None = None
+    firmware: Literal["uefi", "bios"] | None = None
+    disk_size: Size | None = None
+
+
+class Layer(Struct, frozen=True):
+    """What one profile, draft or variant says, its sections not yet decoded."""
+
+    sections: Table = EMPTY
+    answers: Table = EMPTY
+    drop: tuple[Leaf, ...] = ()
+    """Addresses of what is taken out of the layers below."""
+
+
 class Source(Struct, frozen=True):
-    """A draft or profile, read and looked through, its sections not yet decoded."""
+    """A draft or profile, read and looked through."""
 
     file: str
     head: DraftHead | ProfileHead
-    sections: Table
-    answers: Table
+    layer: Layer
     raw: Table
+    variants: dict[str, tuple[VariantHead, Layer]] = {}
 
 
 def read_source(text: str, file: str) -> Source:
@@ -60,17 +77,47 @@ def read_source(text: str, file: str) -> Source:
         head = decoder.struct(raw.entries["draft"], DraftHead, ("draft",))
     else:
         head = decoder.struct(raw.entries["profile"], ProfileHead, ("profile",))
-    known = ("format", "draft", "profile", "answers", *SECTION_NAMES)
+    variants = _variants(raw, decoder) if heads == ["draft"] else {}
+    own = ("variant",) if heads == ["draft"] else ()
+    layer = _layer(raw, ("format", "draft", "profile", *own), decoder)
+    if decoder.problems or head is None:
+        raise ContentError(decoder.problems)
+    return Source(file, head, layer, raw, variants)
+
+
+def _layer(raw: Table, besides: tuple[str, ...], decoder: Decoder) -> Layer:
+    """Sections, answers and what is dropped; what else stands there is a problem."""
+    known = (*besides, "drop", "answers", *SECTION_NAMES)
     for name, entry in raw.entries.items():
         if name not in known:
             decoder.problem(entry.origin, f"there is no section {name!r}", did_you_mean(name, known), "field-unknown")
     answers = raw.entries.get("answers", EMPTY)
     if not isinstance(answers, Table):
         decoder.problem(answers.origin, "answers must be tables", "write [answers.PASS.COMPONENT]")
-    if decoder.problems or head is None or not isinstance(answers, Table):
-        raise ContentError(decoder.problems)
+        answers = EMPTY
+    drop = raw.entries.get("drop", Array(()))
+    addresses = [one for one in drop.items if isinstance(one, Leaf)] if isinstance(drop, Array) else []
+    if not isinstance(drop, Array) or any(not isinstance(one.value, str) or not one.value for one in addresses):
+        hint = 'write drop = ["account:observer", "oobeSystem:OOBE/HideEULAPage"]'
+        decoder.problem(drop.origin, "drop must be a list of addresses", hint)
+        addresses = []
     parts = {name: raw.entries[name] for name in SECTION_NAMES if name in raw.entries}
-    return Source(file, head, Table(parts, raw.origin), answers, raw)
+    return Layer(Table(parts, raw.origin), answers, tuple(addresses))
+
+
+def _variants(raw: Table, decoder: Decoder) -> dict[str, tuple[VariantHead, Layer]]:
+    """Named sets of overrides."""
+    entry = raw.entries.get("variant", EMPTY)
+    if not isinstance(entry, Table) or not all(isinstance(one, Table) for one in entry.entries.values()):
+        decoder.problem(entry.origin, "variant must hold a table for each variant", "write [variant.NAME.disk]")
+        return {}
+    out = {}
+    for name, table in entry.entries.items():
+        assert isinstance(table, Table)
+        said = table.entries.get("draft", EMPTY)
+        head = decoder.struct(said, VariantHead, ("variant", name, "draft")) or VariantHead()
+        out[name] = (head, _layer(table, ("draft",), decoder))
+    return out
 
 
 def _examine_format(raw: Table, decoder: Decoder) -> None:

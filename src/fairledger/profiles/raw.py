@@ -147,7 +147,7 @@ def _as_list(raw: Array | Table) -> Array:
 def _lists(low: Array, high: Array, shape: Shape, path: tuple[str, ...], key: str) -> Array:
     items = list(low.items)
     for item in high.items:
-        at = None if key == "+" else next((at for at, old in enumerate(items) if _same(old, item, key)), None)
+        at = None if key == "+" else next((at for at, old in enumerate(items) if _same(old, item, key, path)), None)
         old = items[at] if at is not None else None
         if at is None or not isinstance(old, Table) or not isinstance(item, Table):
             items.append(item)
@@ -165,10 +165,16 @@ def _whole(path: tuple[str, ...], item: Table) -> bool:
     return path == ("disk",) and not (isinstance(said, Leaf) and said.value is True)
 
 
-def _same(old: Raw, new: Raw, key: str) -> bool:
+def _same(old: Raw, new: Raw, key: str, path: tuple[str, ...]) -> bool:
     if not isinstance(old, Table) or not isinstance(new, Table):
         return False
-    a, b = old.entries.get(key), new.entries.get(key)
-    if a is None and b is None:
-        return True
-    return isinstance(a, Leaf) and isinstance(b, Leaf) and a.value == b.value
+    a, b = identity_of(old, key, path), identity_of(new, key, path)
+    return a == b and type(a) is type(b)
+
+
+def identity_of(item: Table, key: str, path: tuple[str, ...]) -> object:
+    """What tells an item of a list from the others; a disk that is not named is the first one."""
+    said = item.entries.get(key)
+    if said is None:
+        return 0 if path == ("disk",) else None
+    return said.value if isinstance(said, Leaf) else said

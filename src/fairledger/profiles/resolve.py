@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.own import NOTHING, Own
@@ -14,8 +15,10 @@ from fairledger.model.finding import Finding
 from fairledger.model.places import Origin
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.target import Facts, Target
+from fairledger.profiles.conflicts import conflicts
 from fairledger.profiles.decode import Decoder
-from fairledger.profiles.draft import DraftHead, ProfileHead, Source, read_source
+from fairledger.profiles.draft import DraftHead, Layer, ProfileHead, Source, VariantHead, read_source
+from fairledger.profiles.drops import is_section, without
 from fairledger.profiles.files import read_text
 from fairledger.profiles.intent import Intent
 from fairledger.profiles.library import Library
@@ -31,12 +34,16 @@ class Resolved(Struct, frozen=True):
     target: Target
     facts: Facts
     intent: Intent
-    answers: tuple[Table, ...]
-    """Direct answers by layer, the last one strongest."""
+    layers: tuple[Layer, ...]
+    """Direct answers by layer, and what each takes out of those below; the last one is the strongest."""
     profiles: tuple[tuple[str, str], ...]
     """Name and file of each profile, in the order in which they were laid."""
     own: Own = NOTHING
     """What is added to the catalog."""
+    findings: tuple[Finding, ...] = ()
+    """What should be told of the layers, although it does not hinder."""
+    variants: tuple[str, ...] = ()
+    """What variants the draft has."""
 
     def catalog(self) -> Catalog:
         """The catalog of its target."""
@@ -46,8 +53,9 @@ class Resolved(Struct, frozen=True):
 class _Gathering:
     """Profiles in order, each once, those it needs before it."""
 
-    def __init__(self, library: Library) -> None:
+    def __init__(self, library: Library, leave_out: str = "") -> None:
         self.library = library
+        self.leave_out = leave_out
         self.sources: dict[str, Source] = {}
         self.problems: list[Finding] = []
 
@@ -56,7 +64,7 @@ class _Gathering:
             way = " needs ".join([*above[above.index(name) :], name])
             self.problem(asked, f"a profile needs itself: {way}", "take one of them out of needs", "profile-cycle")
             return
-        if name in self.sources:
+        if name in self.sources or name == self.leave_out:
             return
         path = self.library.find(name)
         if path is None:
@@ -92,27 +100,48 @@ def _origin_of(source: Source, table: str, key: str, at: int) -> Origin:
     return entry.origin if entry else source.raw.origin
 
 
-def resolve_file(path: Path, library: Library | None = None) -> Resolved:
+class Wish(Struct, frozen=True, kw_only=True):
+    """What is asked of a draft beyond what its file says."""
+
+    variant: str = ""
+    on_top: tuple[str, ...] = ()
+    """Profiles that are laid last of all."""
+    leave_out: str = ""
+    """A profile that is left out, to see what it brings."""
+
+
+PLAIN = Wish()
+
+
+def resolve_file(path: Path, library: Library | None = None, wish: Wish = PLAIN) -> Resolved:
     """Resolves a draft's file. Raises `ContentError` with all problems, `FileTroubleError`, `WrongUseError`."""
-    return resolve_text(read_text(path), str(path), library or Library(path.parent))
+    return resolve_text(read_text(path), str(path), library or Library(path.parent), wish)
 
 
-def resolve_text(text: str, file: str, library: Library) -> Resolved:
+def resolve_text(text: str, file: str, library: Library, wish: Wish = PLAIN) -> Resolved:
     """Resolves a draft's text; ``file`` is what its problems are reported under."""
     source = read_source(text, file)
     head = source.head
     if not isinstance(head, DraftHead):
         raise WrongUseError("this is a profile, not a draft", file=file, remedy="name a draft that uses it")
+    variant = _variant(source, wish.variant)
     problems: list[Finding] = []
-    target = _target(source, head, problems)
-    gathering = _Gathering(library)
+    facts, target = _target(source, head, variant[0], problems)
+    below, above = _Gathering(library, wish.leave_out), _Gathering(library)
     for at, name in enumerate(head.profiles):
-        gathering.visit(name, _origin_of(source, "draft", "profiles", at), ())
-    problems += gathering.problems
-    layers = [*gathering.sources.values(), source]
-    whole = EMPTY
-    for layer in layers:
-        whole = merged(whole, layer.sections, list_key)
+        below.visit(name, _origin_of(source, "draft", "profiles", at), ())
+    for name in wish.on_top:
+        above.visit(name, Origin(), ())
+    problems += [*below.problems, *above.problems]
+    profiles = {**below.sources, **above.sources}
+    layers = [
+        *(one.layer for one in below.sources.values()),
+        source.layer,
+        variant[1],
+        *(one.layer for one in above.sources.values()),
+    ]
+    told: list[Finding] = list(conflicts(below.sources))
+    whole = _merged(layers, told)
     decoder = Decoder()
     intent = decode_intent(whole, decoder)
     problems += decoder.problems
@@ -122,22 +151,54 @@ def resolve_text(text: str, file: str, library: Library) -> Resolved:
         file,
         head,
         target,
-        Facts(
-            arch=head.arch or target.architectures[0],
-            firmware=head.firmware,
-            disk_mib=head.disk_size.mib if head.disk_size else None,
-        ),
+        facts,
         intent,
-        tuple(layer.answers for layer in layers if layer.answers.entries),
-        tuple((name, one.file) for name, one in gathering.sources.items()),
+        tuple(layer for layer in layers if layer.answers.entries or layer.drop),
+        tuple((name, one.file) for name, one in profiles.items()),
         library.own,
+        tuple(told),
+        tuple(source.variants),
     )
+
+
+def _variant(source: Source, name: str) -> tuple[VariantHead, Layer]:
+    if not name:
+        return VariantHead(), Layer()
+    if name not in source.variants:
+        listed = tuple(source.variants)
+        remedy = did_you_mean(name, listed) or f"write [variant.{name}.SECTION], or leave --variant out"
+        raise WrongUseError(f"the draft has no variant {name!r}", file=source.file, remedy=remedy, candidates=listed)
+    return source.variants[name]
+
+
+def _merged(layers: list[Layer], told: list[Finding]) -> Table:
+    """All sections, one layer over the other, each after what it takes out of those below."""
+    whole = EMPTY
+    for layer in layers:
+        for address in layer.drop:
+            if not is_section(str(address.value)):
+                continue  # answers are taken out when the sheet is there
+            left = without(whole, str(address.value))
+            if left is None:
+                told.append(nothing_dropped(address))
+            else:
+                whole = left
+        whole = merged(whole, layer.sections, list_key)
+    return whole
+
+
+def nothing_dropped(address: Leaf) -> Finding:
+    """What is told of a drop that hits nothing."""
+    told = f"drop takes nothing out: no layer below brings {address.value}"
+    hint = "correct the address (fairledger show tells them), or take it out of drop"
+    origin = address.origin
+    return Finding("drop-nothing", "warning", told, hint, file=origin.file, line=origin.line, column=origin.column)
 
 
 def examine_profile(source: Source) -> tuple[Finding, ...]:
     """Every problem of a profile by itself."""
     decoder = Decoder()
-    decode_intent(source.sections, decoder)
+    decode_intent(source.layer.sections, decoder)
     return tuple(decoder.problems)
 
 
@@ -159,17 +220,26 @@ def decode_intent(whole: Table, decoder: Decoder) -> Intent:
     return Intent(found, decoder.places)
 
 
-def _target(source: Source, head: DraftHead, problems: list[Finding]) -> Target | None:
+def _target(
+    source: Source, head: DraftHead, variant: VariantHead, problems: list[Finding]
+) -> tuple[Facts, Target | None]:
+    """The facts of draft and variant, and the target."""
+    size = variant.disk_size or head.disk_size
+    facts = Facts(
+        arch=variant.arch or head.arch,
+        firmware=variant.firmware or head.firmware,
+        disk_mib=size.mib if size else None,
+    )
     try:
         target = target_named(head.target)
     except LedgerError as error:
         problems.append(_head_problem(source, "target", error.message, error.remedy, "target-unknown"))
-        return None
-    if head.arch is not None and head.arch not in target.architectures:
-        hint = did_you_mean(head.arch, target.architectures)
-        told = f"{target.name} does not exist for {head.arch!r}"
+        return facts, None
+    if facts.arch is not None and facts.arch not in target.architectures:
+        hint = did_you_mean(facts.arch, target.architectures)
+        told = f"{target.name} does not exist for {facts.arch!r}"
         problems.append(_head_problem(source, "arch", told, hint, "arch-unknown"))
-    return target
+    return replace(facts, arch=facts.arch or target.architectures[0]), target
 
 
 def _head_problem(source: Source, key: str, message: str, hint: str, rule: str) -> Finding:

@@ -19,13 +19,15 @@ from fairledger.model.kinds import KINDS, choices_of
 from fairledger.model.size import WRITTEN, Size
 from fairledger.model.values import SecretRef, Template
 from fairledger.profiles.decode import SECRET_SOURCES, FieldType, fields_of
-from fairledger.profiles.draft import FORMAT, DraftHead, ProfileHead
+from fairledger.profiles.draft import FORMAT, DraftHead, ProfileHead, VariantHead
 from fairledger.profiles.sections import sections
 
 Schema = dict[str, Any]
 
 _PLACEHOLDER = {"$ref": "#/$defs/placeholder"}
 _SECRET = {"$ref": "#/$defs/secret"}
+_DROP = "Addresses of what is taken out of the layers below."
+_VARIANT = "Named sets of overrides, chosen with --variant."
 _BY_RULES = ("hostname", "address", "date", "path", "command")
 """Kinds whose form is looked at by rules of their own."""
 
@@ -42,10 +44,15 @@ def schema(catalog: Catalog) -> Schema:
         "draft": head,
         "profile": _struct(ProfileHead),
     }
+    layer: Schema = {"drop": {"type": "array", "items": {"type": "string", "minLength": 1}, "description": _DROP}}
     for section in sections():
         table = _struct(section.table)
-        properties[section.name] = _one_or_many(table) if section.many_by else table
-    properties["answers"] = _answers(catalog)
+        layer[section.name] = _one_or_many(table) if section.many_by else table
+    layer["answers"] = _answers(catalog)
+    properties.update(layer)
+    within = {name: {"$ref": f"#/properties/{name}"} for name in layer}
+    variant = {"type": "object", "properties": {"draft": _struct(VariantHead), **within}, "additionalProperties": False}
+    properties["variant"] = {"type": "object", "additionalProperties": variant, "description": _VARIANT}
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": f"Drafts and profiles for {target.name}",

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from fairledger.cli import status
 from fairledger.cli.console import Console
-from fairledger.cli.options import add_catalog, own_of
+from fairledger.cli.options import add_catalog, add_layers, own_of, wish_of
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -23,6 +23,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         default="error",
         help="mildest finding with status 1",
     )
+    add_layers(parser)
     add_catalog(parser)
     parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
 
@@ -46,7 +47,9 @@ def run(options: argparse.Namespace, console: Console) -> int:
     trouble: LedgerError | None = None
     for path in options.files:
         try:
-            report = check_file(path, target=options.target, facts=facts, root=options.root, own=own)
+            report = check_file(
+                path, target=options.target, facts=facts, root=options.root, own=own, wish=wish_of(options)
+            )
         except LedgerError as error:
             if len(options.files) == 1:
                 raise

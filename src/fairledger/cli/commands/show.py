@@ -7,13 +7,15 @@ from pathlib import Path
 
 from fairledger.cli import status
 from fairledger.cli.console import Console
-from fairledger.cli.options import add_catalog, own_of
+from fairledger.cli.options import add_catalog, add_layers, own_of, wish_of
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The draft."""
     parser.add_argument("file", type=Path, metavar="FILE", help="the draft")
     parser.add_argument("--origin", action="store_true", help="say also what each answer overrode")
+    parser.add_argument("--changes", default="", metavar="PROFILE", help="say what a profile brings to the draft")
+    add_layers(parser)
     add_catalog(parser)
     parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
 
@@ -25,10 +27,47 @@ def run(options: argparse.Namespace, console: Console) -> int:
     from fairledger.profiles.library import Library
     from fairledger.profiles.resolve import resolve_file
 
-    resolved = resolve_file(options.file, Library(options.file.parent, own_of(options)))
+    if options.changes:
+        return _changes(options, console)
+    resolved = resolve_file(options.file, Library(options.file.parent, own_of(options)), wish_of(options))
     report = check_resolved(resolved)
     if options.format == "json":
         console.write_json(as_json(resolved, report))
         return status.DONE
     show_sheet(resolved, report, console, overrides=options.origin)
+    return status.DONE
+
+
+def _changes(options: argparse.Namespace, console: Console) -> int:
+    """What one of the draft's profiles brings."""
+    from msgspec.structs import replace
+
+    from fairledger.cli.library import show_brought
+    from fairledger.families.brings import brings
+    from fairledger.model.errors import WrongUseError
+    from fairledger.model.suggest import did_you_mean
+    from fairledger.profiles.library import Library
+    from fairledger.profiles.resolve import resolve_file
+
+    library, wish = Library(options.file.parent, own_of(options)), wish_of(options)
+    whole = resolve_file(options.file, library, wish)
+    names = [name for name, _ in whole.profiles]
+    if options.changes not in names:
+        remedy = did_you_mean(options.changes, names) or "name one of its profiles"
+        raise WrongUseError(f"the draft does not build on {options.changes!r}", remedy=remedy, candidates=names)
+    rows = brings(resolve_file(options.file, library, replace(wish, leave_out=options.changes)), whole)
+    if console.json:
+        listed = [
+            {
+                "pass": one.pass_,
+                "component": one.component,
+                "setting": one.setting,
+                "before": one.before,
+                "after": one.after,
+            }
+            for one in rows
+        ]
+        console.write_json({"profile": options.changes, "answers": listed})
+    else:
+        show_brought(options.changes, rows, console)
     return status.DONE

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from fairledger.cli import status
 from fairledger.cli.console import Console
-from fairledger.cli.options import add_catalog, own_of
+from fairledger.cli.options import add_catalog, add_layers, own_of, wish_of
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -27,6 +27,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         help="fill a placeholder; may be repeated",
     )
     parser.add_argument("--replace", action="store_true", help="replace the file if it exists")
+    add_layers(parser)
     add_catalog(parser)
     parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
 
@@ -45,7 +46,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
         if not equals or not name:
             raise WrongUseError(f"{one!r} fills nothing", remedy="write --fill NAME=VALUE")
         values[name] = value
-    resolved = resolve_file(options.file, Library(options.file.parent, own_of(options)))
+    resolved = resolve_file(options.file, Library(options.file.parent, own_of(options)), wish_of(options))
     secrets = Secrets(options.file.parent, console.asker())
     issued = issue(resolved, options.out, route=options.route, values=values, secrets=secrets, replace=options.replace)
     return _told(issued, options, console)

@@ -1,0 +1,112 @@
+"""``fairledger profile``: the library of profiles."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from fairledger.cli import status
+from fairledger.cli.console import Console
+
+_FORMS = ("text", "json")
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """What is to be done with which profiles."""
+    actions = parser.add_subparsers(dest="action", metavar="ACTION", required=True)
+    every = actions.add_parser("list", help="every profile that drafts here can build on")
+    one = actions.add_parser("show", help="one profile: what it is for and what it says")
+    one.add_argument("name", metavar="NAME", help="kind/title, as in: fairledger profile list")
+    taken = actions.add_parser("save", help="take a section of a draft into a profile to which it then refers")
+    taken.add_argument("draft", type=Path, metavar="DRAFT", help="the draft")
+    taken.add_argument("--section", required=True, metavar="NAME", help="the section to take")
+    taken.add_argument("--as", dest="name", required=True, metavar="KIND/TITLE", help="the new profile's name")
+    taken.add_argument("--title", default="", help="what the profile is for, in a few words")
+    taken.add_argument("--mine", action="store_true", help="into your own library, not the folder profiles/")
+    taken.add_argument("--replace", action="store_true", help="replace the profile if it exists")
+    right = actions.add_parser("check", help="whether profiles are right by themselves")
+    right.add_argument("names", nargs="*", metavar="NAME", help="which ones (default: all of this folder and your own)")
+    for action in (every, one, right):
+        action.add_argument(
+            "--in", dest="folder", type=Path, default=Path(), metavar="FOLDER", help="where the drafts are"
+        )
+    for action in (every, one, taken, right):
+        action.add_argument("--format", choices=_FORMS, default="text", help="form of the output")
+
+
+def run(options: argparse.Namespace, console: Console) -> int:
+    """Does it."""
+    return {"list": _list, "show": _show, "save": _save, "check": _check}[options.action](options, console)
+
+
+def _list(options: argparse.Namespace, console: Console) -> int:
+    from fairledger.cli.library import rows_of, show_library
+    from fairledger.profiles.shelf import listed
+
+    found = listed(options.folder)
+    if console.json:
+        console.write_json({"profiles": rows_of(found)})
+    else:
+        show_library(found, console)
+    return status.DONE
+
+
+def _show(options: argparse.Namespace, console: Console) -> int:
+    from fairledger.profiles.library import Library
+    from fairledger.profiles.shelf import found, listed, shown
+
+    path = found(options.name, Library(options.folder))
+    text = shown(path)
+    one = next(one for one in listed(options.folder) if one.name == options.name)
+    if console.json:
+        from fairledger.cli.library import rows_of
+
+        console.write_json({**rows_of([one])[0], "text": text})
+        return status.DONE
+    from fairledger.cli.library import show_one
+
+    show_one(one, text, console)
+    return status.DONE
+
+
+def _save(options: argparse.Namespace, console: Console) -> int:
+    from fairledger.profiles.shelf import save
+
+    done = save(
+        options.draft,
+        options.section,
+        options.name,
+        title=options.title,
+        own=options.mine,
+        replace=options.replace,
+    )
+    if console.json:
+        console.write_json({"profile": str(done.profile), "draft": str(done.draft)})
+        return status.DONE
+    console.say(f"wrote {done.profile}")
+    console.say(f"{done.draft} refers to it now: profiles = [..., {options.name!r}]")
+    return status.DONE
+
+
+def _check(options: argparse.Namespace, console: Console) -> int:
+    from fairledger.checks.engine import check_file
+    from fairledger.cli.report import as_json, show_report, verdict
+    from fairledger.model.finding import reaches
+    from fairledger.profiles.library import Library
+    from fairledger.profiles.shelf import found, listed
+
+    library = Library(options.folder)
+    paths = [found(name, library) for name in options.names]
+    if not options.names:
+        paths = [one.file for one in listed(options.folder) if one.home != "shipped"]
+    reports = [check_file(path) for path in paths]
+    if console.json:
+        console.write_json(as_json(reports))
+    else:
+        for report in reports:
+            show_report(report, console)
+        console.say(
+            f"{len(reports)} profiles: {verdict(reports, console)}" if reports else "there are no profiles here"
+        )
+    failed = any(reaches(report.findings, "error") for report in reports)
+    return status.FINDINGS if failed else status.DONE

@@ -1,0 +1,83 @@
+"""What ``profile`` and ``show --changes`` print."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from fairledger.cli.console import Console
+from fairledger.families.brings import Brought
+from fairledger.profiles.shelf import Shelved
+
+_HOMES = {
+    "project": "in profiles/ of this folder",
+    "user": "in your own library",
+    "shipped": "shipped with the program",
+}
+
+
+def rows_of(found: Sequence[Shelved]) -> list[dict[str, Any]]:
+    """The stable form of profiles."""
+    return [
+        {
+            "name": one.name,
+            "kind": one.name.partition("/")[0],
+            "home": one.home,
+            "file": str(one.file),
+            "title": one.title,
+            "about": one.about,
+            "sections": one.sections,
+            "used_by": one.used_by,
+            "trouble": one.trouble or None,
+        }
+        for one in found
+    ]
+
+
+def show_library(found: Sequence[Shelved], console: Console) -> None:
+    """Profiles by home, a line each: name, title, by which drafts it is used."""
+    widest = max((len(one.name) for one in found), default=0)
+    for home, told in _HOMES.items():
+        here = [one for one in found if one.home == home]
+        if not here:
+            continue
+        console.say(console.style(told, "bold"))
+        for one in here:
+            said = console.style(one.trouble, "error") if one.trouble else one.title
+            used = f"; used by {', '.join(one.used_by)}" if one.used_by else ""
+            console.paragraph(f"{said}{used}", indent=f"  {one.name:<{widest}}  ", hang=" " * (widest + 4))
+        console.say()
+    console.say("More about one: fairledger profile show NAME")
+
+
+def show_one(one: Shelved, text: str, console: Console) -> None:
+    """What a profile is for, who uses it, and its text."""
+    console.say(console.style(one.name, "bold") + f"  {one.title}")
+    if one.about:
+        console.paragraph(one.about, indent="  ")
+    console.say(f"  {_HOMES[one.home]}: {one.file}")
+    if one.used_by:
+        console.paragraph(f"used by {', '.join(one.used_by)}", indent="  ")
+    console.say()
+    for line in text.splitlines():
+        console.say(f"    {line}".rstrip())
+
+
+def show_brought(name: str, rows: Sequence[Brought], console: Console) -> None:
+    """What a profile brings to a draft, by pass and component."""
+    if not rows:
+        console.say(f"{name} brings nothing that others do not say too")
+        return
+    console.say(console.style(f"{name} brings {len(rows)} answers", "bold"))
+    last = ("", "")
+    widest = max(len(row.setting) for row in rows)
+    for row in rows:
+        if (row.pass_, row.component) != last:
+            last = (row.pass_, row.component)
+            console.say(f"\n{row.pass_}  {row.component}")
+        if row.before is None:
+            console.say(f"  + {row.setting:<{widest}}  {row.after}")
+        elif row.after is None:
+            console.say(f"  - {row.setting:<{widest}}  {row.before}")
+        else:
+            console.say(f"  ~ {row.setting:<{widest}}  {row.after}  (without it: {row.before})")

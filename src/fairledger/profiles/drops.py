@@ -1,0 +1,113 @@
+"""Taking out what earlier layers brought: portable parts by section, answers by address."""
+
+from __future__ import annotations
+
+import re
+
+from msgspec.structs import replace
+
+from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.seats import Seat, Seats
+from fairledger.model.errors import WrongUseError
+from fairledger.model.sheet import Node, Sheet
+from fairledger.profiles.address import Step, steps_of
+from fairledger.profiles.raw import Array, Leaf, Raw, Table
+from fairledger.profiles.sections import SECTION_NAMES, list_key, section
+
+_PORTABLE = re.compile(r"([a-z]+)(?:\.([a-z_.]+)|:([^/]+))?")
+
+
+def is_section(address: str) -> bool:
+    """Whether an address names a section, a field or an item: ``disk``, ``locale.region``, ``account:observer``."""
+    match = _PORTABLE.fullmatch(address)
+    return bool(match and match[1] in SECTION_NAMES)
+
+
+def without(whole: Table, address: str) -> Table | None:
+    """Merged sections without what the address names; None if there is no such thing."""
+    match = _PORTABLE.fullmatch(address)
+    assert match
+    name, field, item = match.groups()
+    if name not in whole.entries:
+        return None
+    if item is None:
+        return _cut(whole, [name, *(field.split(".") if field else [])])
+    kind = section(name)
+    way = [name] if kind.many_by else [name, kind.items]
+    key = list_key(tuple(way))
+    return _cut_item(whole, way, key, item) if key else None
+
+
+def _cut(table: Table, way: list[str]) -> Table | None:
+    first, *rest = way
+    entry = table.entries.get(first)
+    if entry is None:
+        return None
+    if not rest:
+        return Table({name: one for name, one in table.entries.items() if name != first}, table.origin)
+    below = _cut(entry, rest) if isinstance(entry, Table) else None
+    return Table({**table.entries, first: below}, table.origin) if below is not None else None
+
+
+def _cut_item(table: Table, way: list[str], key: str, item: str) -> Table | None:
+    first, *rest = way
+    entry = table.entries.get(first)
+    if rest:
+        below = _cut_item(entry, rest, key, item) if isinstance(entry, Table) else None
+        return Table({**table.entries, first: below}, table.origin) if below is not None else None
+    items = entry.items if isinstance(entry, Array) else (entry,) if isinstance(entry, Table) else ()
+    kept = tuple(one for one in items if not _named(one, key, item))
+    if len(kept) == len(items):
+        return None
+    origin = entry.origin if entry is not None else table.origin
+    return Table({**table.entries, first: Array(kept, origin)}, table.origin)
+
+
+def _named(one: Raw, key: str, item: str) -> bool:
+    said = one.entries.get(key) if isinstance(one, Table) else None
+    return isinstance(said, Leaf) and str(said.value) == item
+
+
+def without_answers(sheet: Sheet, address: str, catalog: Catalog) -> Sheet | None:
+    """A sheet without the answers that the address names, and without groups that become empty; None if none is there.
+
+    Raises `WrongUseError` if the text is no address.
+    """
+    head, colon, rest = address.partition(":")
+    pass_ = head if colon and "/" not in head and "[" not in head else ""
+    steps = steps_of(rest if pass_ else address)
+    found = [seat for seat in Seats(sheet, catalog) if (not pass_ or seat.block.pass_ == pass_) and _fits(seat, steps)]
+    if not found:
+        return None
+    gone = {id(seat.node) for seat in found}
+    blocks = []
+    for block in sheet.blocks:
+        children = _left(block.children, gone)
+        if children or not block.children:
+            blocks.append(replace(block, children=children))
+    return replace(sheet, blocks=tuple(blocks))
+
+
+def _fits(seat: Seat, steps: tuple[Step, ...]) -> bool:
+    """Whether the last steps of the way to a seat are these, items included."""
+    try:
+        way = (Step(seat.block.component), *steps_of(seat.shown))
+    except WrongUseError:  # a name that no address can hold
+        return False
+    if len(steps) > len(way):
+        return False
+    return all(
+        asked.name == there.name and asked.item in (None, there.item)
+        for asked, there in zip(steps, way[-len(steps) :], strict=True)
+    )
+
+
+def _left(nodes: tuple[Node, ...], gone: set[int]) -> tuple[Node, ...]:
+    kept = []
+    for node in nodes:
+        if id(node) in gone:
+            continue
+        children = _left(node.children, gone)
+        if children or not node.children:
+            kept.append(replace(node, children=children))
+    return tuple(kept)

@@ -1,0 +1,88 @@
+"""The library of profiles, and what they bring to a draft."""
+
+from __future__ import annotations
+
+import json
+
+import pytest
+
+from factories import DESK
+
+DRAFT = f"""format = 1
+[draft]
+target = "{DESK}"
+firmware = "uefi"
+title = "Observer desk"
+profiles = ["locale/en-gb"]
+[image]
+edition = "Pro"
+[disk]                       # the small disks of the huts
+fate = "wipe"
+[[disk.partition]]
+role = "firmware"
+size = "260 MiB"
+[licence]
+accept = true
+[[disk.partition]]
+role = "system"
+size = "rest"                # all that is left
+[account]
+local = [{{ name = "observer", password = "Heron-4" }}]
+[variant.bios.draft]
+firmware = "bios"
+"""
+
+
+@pytest.fixture
+def desk(program):
+    program.file("desk.toml", DRAFT)
+    return program
+
+
+def test_the_library_is_listed_with_its_users(desk):
+    desk.file("profiles/disk/broken.toml", "format = 1\n[profil]\n")
+    told = desk("profile", "list").stdout
+    assert "used by desk.toml" in told
+    assert "has neither [draft] nor [profile]" in told
+    rows = {one["name"]: one for one in json.loads(desk("profile", "list", "--format", "json").stdout)["profiles"]}
+    assert rows["locale/en-gb"]["home"] == "shipped"
+    assert rows["disk/broken"]["trouble"]
+    assert "did you mean locale/en-gb" in desk("profile", "show", "locale/en-bg", status=2).stderr
+    assert "neither" in desk("profile", "check", status=1).stdout
+    desk("profile", "check", "locale/en-gb")
+
+
+@pytest.mark.parametrize("section", ["disk", "account", "image"])
+def test_a_section_becomes_a_profile_and_nothing_else_changes(desk, section):
+    before = json.loads(desk("show", "desk.toml", "--format", "json").stdout)["answers"]
+    desk("profile", "save", "desk.toml", "--section", section, "--as", f"{section}/hut")
+    after = json.loads(desk("show", "desk.toml", "--format", "json").stdout)
+    plain = [{name: one[name] for name in ("pass", "component", "setting", "value")} for one in before]
+    key = lambda one: (one["pass"], one["component"], one["setting"])  # noqa: E731
+    now = [{name: one[name] for name in ("pass", "component", "setting", "value")} for one in after["answers"]]
+    assert sorted(now, key=key) == sorted(plain, key=key)
+    assert f"{section}/hut" in after["profiles"]
+    path = desk.folder / "profiles" / section / "hut.toml"
+    assert ("Heron-4" in path.read_text()) == (section == "account")
+    assert bool(path.stat().st_mode & 0o077) == (section != "account")
+    told = desk("profile", "show", f"{section}/hut").stdout
+    assert "Heron-4" not in told
+    desk("profile", "check", f"{section}/hut")
+    desk("profile", "save", "desk.toml", "--section", "licence", "--as", f"{section}/hut", status=4)
+    assert (
+        "no section 'disc'" in desk("profile", "save", "desk.toml", "--section", "disc", "--as", "a/b", status=2).stderr
+    )
+    assert (
+        "cannot name" in desk("profile", "save", "desk.toml", "--section", "licence", "--as", "../b", status=2).stderr
+    )
+
+
+def test_show_tells_what_a_profile_brings(desk):
+    told = desk("show", "desk.toml", "--changes", "locale/en-gb").stdout
+    assert "+ UserLocale" in told
+    assert "did you mean locale/en-gb" in desk("show", "desk.toml", "--changes", "locale/en-bg", status=2).stderr
+    desk.file("profiles/account/first.toml", 'format = 1\n[profile]\n[account]\nlocal = [{ name = "observer" }]\n')
+    told = desk("show", "desk.toml", "--with", "account/first", "--changes", "account/first").stdout
+    assert "nothing that others do not say" in told
+    assert "amd64, bios" in desk("show", "desk.toml", "--variant", "bios").stdout
+    assert "BIOS" in desk("check", "desk.toml", "--variant", "bios", status=1).stdout
