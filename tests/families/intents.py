@@ -8,21 +8,27 @@ from fairledger.model.size import Size
 from fairledger.model.values import SecretRef, SecretSource, parse_text
 from fairledger.profiles.access import Access
 from fairledger.profiles.account import Account, Administrator, LocalAccount, SignIn
+from fairledger.profiles.branding import Branding
 from fairledger.profiles.bypass import Bypass
 from fairledger.profiles.command import Command
 from fairledger.profiles.disk import Disk, Partition, Plan
+from fairledger.profiles.drivers import Drivers
+from fairledger.profiles.features import Features
 from fairledger.profiles.finish import Finish
 from fairledger.profiles.firewall import Firewall
 from fairledger.profiles.identity import Identity
 from fairledger.profiles.image import Image
 from fairledger.profiles.installer import Installer
 from fairledger.profiles.intent import Intent
+from fairledger.profiles.join import Join
 from fairledger.profiles.licence import Licence
 from fairledger.profiles.locale import Locale
 from fairledger.profiles.network import Interface, Network
 from fairledger.profiles.packages import Packages
+from fairledger.profiles.privacy import CHOICES, Privacy
 from fairledger.profiles.services import Services
 from fairledger.profiles.source import Repository, Source
+from fairledger.profiles.start import Start
 from fairledger.profiles.subscription import Subscription
 from fairledger.profiles.volume import Volume
 
@@ -171,15 +177,27 @@ INTENTS = st.fixed_dictionaries(
     {},
     optional={
         "locale": LOCALES,
-        "licence": st.builds(Licence, accept=maybe(st.booleans()), key=maybe(SECRETS)),
+        "licence": st.builds(
+            Licence,
+            accept=maybe(st.booleans()),
+            key=maybe(SECRETS),
+            activation_key=maybe(SECRETS),
+            activation=maybe(st.sampled_from(["skip", "auto"])),
+            activation_server=maybe(WORDS),
+        ),
         "image": st.builds(
-            Image, edition=maybe(st.sampled_from(["Pro", "Larkmoor desk"])), index=maybe(st.integers(1, 9))
+            Image,
+            edition=maybe(st.sampled_from(["Pro", "Larkmoor desk"])),
+            index=maybe(st.integers(1, 9)),
+            file=maybe(WORDS),
+            compact=maybe(st.booleans()),
         ),
         "disk": DISKS,
         "identity": st.builds(
             Identity,
             name=maybe(WORDS),
-            naming=maybe(st.sampled_from(["fixed", "random"])),
+            naming=maybe(st.sampled_from(["fixed", "random", "ask"])),
+            pattern=maybe(WORDS),
             owner=maybe(WORDS),
             organisation=maybe(WORDS),
         ),
@@ -247,6 +265,40 @@ INTENTS = st.fixed_dictionaries(
             ),
             max_size=3,
         ).map(tuple),
+        "join": st.builds(
+            Join,
+            domain=maybe(WORDS),
+            workgroup=maybe(WORDS),
+            account=maybe(WORDS),
+            password=maybe(SECRETS),
+            unit=maybe(WORDS),
+        ),
+        "start": st.builds(
+            Start,
+            licence=maybe(st.sampled_from(["hide", "show"])),
+            wireless=maybe(st.just("hide")),
+            recommended=maybe(st.sampled_from(["all", "off"])),
+        ),
+        "branding": st.builds(Branding, manufacturer=maybe(WORDS), logo=maybe(WORDS), support_url=maybe(WORDS)),
+        "privacy": st.builds(
+            Privacy,
+            page=maybe(st.sampled_from(["hide", "show"])),
+            **{name: maybe(st.sampled_from(["on", "off", "ask"])) for name in CHOICES},
+        ),
+        "features": st.builds(
+            Features,
+            on=st.lists(st.one_of(st.sampled_from(["TelnetClient", "a b"]), BLANKS), max_size=2).map(tuple),
+            off=st.lists(st.just("Printing-Foundation"), max_size=2).map(tuple),
+            add=st.lists(st.just("OpenSSH.Server~~~~0.0.1.0"), max_size=1).map(tuple),
+        ),
+        "drivers": st.builds(
+            Drivers,
+            setup=st.lists(WORDS, max_size=2).map(tuple),
+            image=st.lists(WORDS, max_size=2).map(tuple),
+            account=maybe(WORDS),
+            password=maybe(SECRETS),
+            keep=maybe(st.booleans()),
+        ),
         "bypass": st.builds(Bypass, **{name: maybe(st.booleans()) for name in Bypass.__struct_fields__}),
     },
 ).map(Intent)

@@ -23,7 +23,8 @@ class Row(Struct, frozen=True):
     """Empty where the component itself says it."""
     how: str = "text"
     """``text``, ``number``, ``csv`` (joined by commas), ``many`` (repeated), ``flag`` (true stands, false does
-    not), ``secret``, or ``word``: the field has the value ``value`` when the setting stands."""
+    not), ``secret``, ``word``: the field has the value ``value`` when the setting stands, or ``choice``: ``value``
+    holds pairs of the field's word and the setting's."""
     value: Any = None
 
 
@@ -58,6 +59,8 @@ class TableSection:
     def _says(self, row: Row, found: Any) -> bool:
         if row.how == "word":
             return bool(found == row.value and found is not None)
+        if row.how == "choice":
+            return found in dict(row.value)
         return found is True if row.how == "flag" else found not in (None, (), "")
 
     def translate(self, value: Any, words: Words) -> None:
@@ -85,6 +88,8 @@ class TableSection:
         text = value
         if row.how in ("flag", "word"):
             text = "true"
+        elif row.how == "choice":
+            text = dict(row.value)[value]
         elif row.how == "csv":
             text = join(value, ",")
         elif isinstance(value, int):
@@ -117,6 +122,9 @@ class TableSection:
         value = seat.value
         if row.how == "word":
             return row.value if not row.setting or value == "true" else None
+        if row.how == "choice":
+            said = value.strip() if isinstance(value, str) else value
+            return next((word for word, text in row.value if text == said), None)
         if row.how == "flag":
             return True if not row.setting or value == "true" else None
         if row.how == "secret":

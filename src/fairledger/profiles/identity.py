@@ -15,8 +15,10 @@ class Identity(Struct, frozen=True, kw_only=True):
 
     name: Text | None = None
     """Machine name; usually with a placeholder: ``LMR-${station}-01``."""
-    naming: Literal["fixed", "random"] | None = None
-    """random: setup makes a name up."""
+    naming: Literal["fixed", "random", "ask"] | None = None
+    """random: setup makes a name up; ask: the person at the machine gives it one, where setup asks for it."""
+    pattern: Text | None = None
+    """A name made at the machine: ``LMR-{serial}``, where the machine's serial number takes its place."""
     owner: Text | None = None
     organisation: Text | None = None
 

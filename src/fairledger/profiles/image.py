@@ -15,6 +15,10 @@ class Image(Struct, frozen=True, kw_only=True):
     """An edition of the target (``Pro``), or an image's whole name."""
     index: int | Template | None = None
     """The image's number on the medium, from 1."""
+    file: Text | None = None
+    """The image's file, if it is not the medium's own."""
+    compact: bool | None = None
+    """The system's files are kept compressed, for small disks."""
 
 
 IMAGE: Section[Image] = Section("image", Image)

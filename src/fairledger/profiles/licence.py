@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from msgspec import Struct
 
-from fairledger.model.values import SecretRef
+from fairledger.model.values import SecretRef, Text
 from fairledger.profiles.intent import Section
 
 
@@ -14,7 +16,13 @@ class Licence(Struct, frozen=True, kw_only=True):
     accept: bool | None = None
     """Whether the terms are accepted, so that setup does not stop at them."""
     key: SecretRef | None = None
-    """Product key, as a reference."""
+    """Product key with which setup goes on; it also chooses the edition."""
+    activation_key: SecretRef | None = None
+    """Product key with which the installed system is activated, if it is another one: a volume key."""
+    activation: Literal["skip", "auto"] | None = None
+    """skip: the system does not activate itself."""
+    activation_server: Text | None = None
+    """Server of the organisation that activates machines, with its port if that is not the usual one."""
 
 
 LICENCE: Section[Licence] = Section("licence", Licence)

@@ -387,7 +387,7 @@ def test_further_sections(fragment, target, lines):
         ('[[command]]\nname = "x"\nwhen = "first-start"\n', "el-9", "the moment first-start"),
         ('[network]\ninterface = [{ name = "a" }, { name = "b" }]\n', "esxi-8", "a second interface"),
         ('[network]\ninterface = [{ name = "a", address = "192.0.2.1" }]\n', "el-9", "no address with its network"),
-        ('[identity]\nnaming = "random"\n', "el-9", "a random machine name"),
+        ('[identity]\nnaming = "random"\n', "el-9", "identity.naming = random"),
     ],
 )
 def test_what_cannot_be_put_is_said(fragment, target, told):

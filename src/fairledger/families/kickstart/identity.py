@@ -9,17 +9,19 @@ from fairledger.profiles.identity import Identity
 
 def canonical(value: Identity, words: Words) -> Identity | None:  # noqa: ARG001
     """A fixed name; the rest has no command."""
-    return Identity(name=value.name) if value.name is not None and value.naming != "random" else None
+    return Identity(name=value.name) if value.name is not None and value.naming in (None, "fixed") else None
 
 
 def translate(value: Identity, words: Words) -> None:
     """The name stands on a network line (of its own where lines may repeat)."""
     words.leave_out(("identity",), value, ("owner", "organisation"), "its installer has nothing of the kind")
-    if value.naming == "random":
+    hint = "give a name, such as lmr-${number}"
+    if value.pattern is not None:
         why = "its installer makes no names up"
-        words.cannot(
-            ("identity", "naming"), "a random machine name", why, "give a name, such as lmr-${number}", "warning"
-        )
+        words.cannot(("identity", "pattern"), "a name by serial number", why, hint, "warning")
+    if value.naming in ("random", "ask"):
+        why = "its installer makes no names up, and asks for none"
+        words.cannot(("identity", "naming"), f"identity.naming = {value.naming}", why, hint, "warning")
     elif value.name is not None:
         origin = words.origin("identity", "name")
         words.out.block("setup", "network", origin).put("--hostname", value.name, origin)

@@ -27,6 +27,8 @@ def translate(value: Licence, words: Words) -> None:
         words.out.block("setup", "serialnum", origin).put("--esx", value.key, origin)
     elif value.key is not None:
         words.leave_out(("licence",), value, ("key",), "its installer asks for no key")
+    fields = ("activation_key", "activation", "activation_server")
+    words.leave_out(("licence",), value, fields, "it is not activated in this way")
 
 
 def recognise(reader: Reader) -> Licence | None:

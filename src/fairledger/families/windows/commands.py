@@ -34,7 +34,7 @@ MOMENTS = {"setup": IN_SETUP, "system": AS_SYSTEM, "first-sign-in": FIRST_SIGN_I
 _HIVES = {"hkey_local_machine": "hklm", "hkey_users": "hku", "hkey_current_user": "hkcu"}
 
 
-def add_command(words: Words, moment: Moment, line: Text, about: str, origin: Origin) -> None:
+def add_command(words: Words, moment: Moment, line: Text, about: Text, origin: Origin) -> None:
     """Appends a command at a moment; its order is numbered later."""
     block = words.out.block(moment.pass_, moment.component, origin)
     item = block.add(moment.list_path, origin)

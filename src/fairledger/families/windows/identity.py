@@ -6,16 +6,21 @@ from msgspec.structs import replace
 
 from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
+from fairledger.families.windows.commands import AS_SYSTEM, add_command, commands_at, powershell, unquoted
 from fairledger.families.windows.names import SHELL
+from fairledger.model.values import parse_text
 from fairledger.profiles.identity import Identity
 
+_BEFORE = "Rename-Computer -Force ("
+_AFTER = ".Replace('{serial}', (Get-CimInstance Win32_BIOS).SerialNumber.Trim()) -replace '^(.{15}).*', '$1')"
+"""Names of more than 15 characters are cut."""
 _FIELDS = (("name", "ComputerName"), ("owner", "RegisteredOwner"), ("organisation", "RegisteredOrganization"))
 
 
 def canonical(value: Identity, words: Words) -> Identity | None:  # noqa: ARG001
     """A random name needs no other; a fixed one needs no saying."""
-    if value.naming == "random":
-        made = replace(value, name=None)
+    if value.naming in ("random", "ask"):
+        made = replace(value, name=None, naming="random" if value.naming == "random" else None)
     else:
         made = replace(
             value,
@@ -27,9 +32,14 @@ def canonical(value: Identity, words: Words) -> Identity | None:  # noqa: ARG001
 
 def translate(value: Identity, words: Words) -> None:
     """All three stand with the shell, before the first start."""
+    if value.pattern is not None:
+        line = powershell(_BEFORE, value.pattern, _AFTER)
+        add_command(words, AS_SYSTEM, line, "Name by serial number", words.origin("identity", "pattern"))
     for field, setting in _FIELDS:
         text = getattr(value, field)
         named = field
+        if field == "name" and value.naming == "ask":
+            continue
         if field == "name" and value.naming == "random":
             text, named = "*", "naming"
         if text is not None:
@@ -51,4 +61,9 @@ def recognise(reader: Reader) -> Identity | None:
         else:
             fields[field] = text
             reader.take(seat, "identity", field)
+    before, after = str(powershell(_BEFORE, "\0", _AFTER)).split("\0")
+    for item, line in commands_at(reader, AS_SYSTEM):
+        if line.startswith(before) and line.endswith(after) and "pattern" not in fields:
+            fields["pattern"] = parse_text(unquoted(line[len(before) : -len(after)]))
+            reader.take(item, "identity", "pattern", whole=True)
     return Identity(**fields) if fields else None  # type: ignore[arg-type]

@@ -4,19 +4,22 @@ from __future__ import annotations
 
 from fairledger.families.fields import number_of, text_of
 from fairledger.families.interface import Reader, Words
+from fairledger.families.windows.fields import truth_of
 from fairledger.families.windows.names import SETUP
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.target import Target
 from fairledger.model.values import Text
 from fairledger.profiles.image import Image
 
-_LIST = "ImageInstall/OSImage/InstallFrom/MetaData"
+_OS = "ImageInstall/OSImage"
+_LIST = f"{_OS}/InstallFrom/MetaData"
 _NAME, _INDEX = "/IMAGE/NAME", "/IMAGE/INDEX"
 
 
 def canonical(value: Image, words: Words) -> Image | None:
     """An edition by its short name where the target has it."""
-    made = Image(edition=_short(value.edition, words.target), index=value.index)
+    compact = value.compact if _compresses(words) else None
+    made = Image(edition=_short(value.edition, words.target), index=value.index, file=value.file, compact=compact)
     return made if made != Image() else None
 
 
@@ -31,6 +34,14 @@ def translate(value: Image, words: Words) -> None:
         _put(words, "edition", _NAME, name)
     if value.index is not None:
         _put(words, "index", _INDEX, str(value.index) if isinstance(value.index, int) else value.index)
+    if value.file is not None:
+        origin = words.origin("image", "file")
+        words.out.block("windowsPE", SETUP, origin).put(f"{_OS}/InstallFrom/Path", value.file, origin)
+    if value.compact is not None and _compresses(words):
+        origin = words.origin("image", "compact")
+        words.out.block("windowsPE", SETUP, origin).put(f"{_OS}/Compact", str(value.compact).lower(), origin)
+    elif value.compact is not None:
+        words.cannot(("image", "compact"), "image.compact", "setup cannot do it", "leave it out", "advice")
 
 
 def recognise(reader: Reader) -> Image | None:
@@ -47,7 +58,19 @@ def recognise(reader: Reader) -> Image | None:
             fields["index"] = number_of(value)
             reader.take(value, "image", "index")
             reader.take(item, whole=True)
+    path = reader.first("windowsPE", SETUP, f"{_OS}/InstallFrom/Path")
+    if text_of(path):
+        fields["file"] = text_of(path)
+        reader.take(path, "image", "file")
+    compact = reader.first("windowsPE", SETUP, f"{_OS}/Compact")
+    if truth_of(compact) is not None:
+        fields["compact"] = truth_of(compact)
+        reader.take(compact, "image", "compact")
     return Image(**fields) if fields else None  # type: ignore[arg-type]
+
+
+def _compresses(words: Words) -> bool:
+    return words.catalog.setting(SETUP, f"{_OS}/Compact") is not None
 
 
 def _put(words: Words, field: str, key: str, value: Text) -> None:

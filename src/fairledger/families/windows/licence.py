@@ -2,13 +2,22 @@
 
 from __future__ import annotations
 
+from typing import Any
+
+from msgspec.structs import replace
+
 from fairledger.families.interface import Reader, Words
-from fairledger.families.windows.fields import secret_of
-from fairledger.families.windows.names import SETUP
+from fairledger.families.windows.commands import AS_SYSTEM, add_command, commands_at, powershell, unquoted
+from fairledger.families.windows.fields import secret_of, truth_of
+from fairledger.families.windows.names import SETUP, SHELL
+from fairledger.model.values import parse_text
 from fairledger.profiles.licence import Licence
 
 _ACCEPT = "UserData/AcceptEula"
 _KEY = "UserData/ProductKey"
+_SPP_UX = "Microsoft-Windows-Security-SPP-UX"
+_SKIPS = {"skip": "true", "auto": "false"}
+_SERVER = r"cscript.exe //B //NoLogo $env:windir\System32\slmgr.vbs /skms "
 
 
 def canonical(value: Licence, words: Words) -> Licence | None:  # noqa: ARG001
@@ -26,6 +35,15 @@ def translate(value: Licence, words: Words) -> None:
         block = words.out.block("windowsPE", SETUP, origin)
         block.put(f"{_KEY}/Key", value.key, origin)
         block.put(f"{_KEY}/WillShowUI", "OnError", origin)
+    if value.activation_key is not None:
+        origin = words.origin("licence", "activation_key")
+        words.out.block("specialize", SHELL, origin).put("ProductKey", value.activation_key, origin)
+    if value.activation is not None:
+        origin = words.origin("licence", "activation")
+        words.out.block("specialize", _SPP_UX, origin).put("SkipAutoActivation", _SKIPS[value.activation], origin)
+    if value.activation_server is not None:
+        line = powershell(_SERVER, value.activation_server)
+        add_command(words, AS_SYSTEM, line, "Activation server", words.origin("licence", "activation_server"))
 
 
 def recognise(reader: Reader) -> Licence | None:
@@ -41,5 +59,24 @@ def recognise(reader: Reader) -> Licence | None:
         shown = reader.first("windowsPE", SETUP, f"{_KEY}/WillShowUI")
         if shown is not None and shown.text == "OnError":
             reader.take(shown)
-    made = Licence(accept=accepted, key=key)
+    made = replace(_recognise_activation(reader), accept=accepted, key=key)
     return made if made != Licence() else None
+
+
+def _recognise_activation(reader: Reader) -> Licence:
+    """What activates the installed system."""
+    fields: dict[str, Any] = {}
+    key = reader.first("specialize", SHELL, "ProductKey")
+    if secret_of(key) is not None:
+        fields["activation_key"] = secret_of(key)
+        reader.take(key, "licence", "activation_key")
+    skips = reader.first("specialize", _SPP_UX, "SkipAutoActivation")
+    if truth_of(skips) is not None:
+        fields["activation"] = "skip" if truth_of(skips) else "auto"
+        reader.take(skips, "licence", "activation")
+    before, after = str(powershell(_SERVER, "\0")).split("\0")
+    for item, line in commands_at(reader, AS_SYSTEM):
+        if line.startswith(before) and line.endswith(after) and "activation_server" not in fields:
+            fields["activation_server"] = parse_text(unquoted(line[len(before) : -len(after)]))
+            reader.take(item, "licence", "activation_server", whole=True)
+    return Licence(**fields)

@@ -1,0 +1,95 @@
+"""Privacy choices as registry values that a command sets before the first start (privacy.toml)."""
+
+from __future__ import annotations
+
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+import msgspec
+from msgspec import Struct
+
+from fairledger.families.interface import Reader, Words
+from fairledger.families.windows.commands import AS_SYSTEM, add_command, commands_at, registry_form
+from fairledger.profiles.privacy import Privacy
+
+INDEX = Path(__file__).parent / "privacy.json"
+
+
+class Switch(Struct, frozen=True):
+    """A registry value, and what it is for each word of the choice."""
+
+    key: str
+    value: str
+    about: str
+    words: dict[str, int]
+    since: str = ""
+    """First build that reads it."""
+
+    def works_for(self, build: str) -> bool:
+        """Whether a build reads it."""
+        return not self.since or not build.isdecimal() or int(build) >= int(self.since)
+
+    def line(self, word: str) -> str:
+        """The command that sets it."""
+        return f"reg add {self.key} /v {self.value} /t REG_DWORD /d {self.words[word]} /f"
+
+
+@cache
+def switches() -> dict[str, Switch]:
+    """The table, by field."""
+    return msgspec.json.decode(INDEX.read_bytes(), type=dict[str, Switch])
+
+
+def build() -> bytes:
+    """The packaged form of the authored table ``privacy.toml``."""
+    import tomllib
+
+    rows = tomllib.loads((Path(__file__).parent / "privacy.toml").read_text(encoding="utf-8"))
+    table = {
+        name: Switch(
+            row["key"],
+            row["value"],
+            row["about"],
+            {word: one for word, one in row.items() if isinstance(one, int)},
+            row.get("since", ""),
+        )
+        for name, row in rows.items()
+    }
+    return msgspec.json.encode(table) + b"\n"
+
+
+def canonical(value: Privacy, words: Words) -> Privacy | None:
+    """What is switched, where the release reads it; asking leaves no trace."""
+    build = words.target.build
+    kept = {
+        name: getattr(value, name)
+        for name, one in switches().items()
+        if getattr(value, name) in one.words and one.works_for(build)
+    }
+    return Privacy(**kept) if kept else None
+
+
+def translate(value: Privacy, words: Words) -> None:
+    """A command for every choice that is made."""
+    for name, switch in switches().items():
+        said = getattr(value, name)
+        if said in switch.words and not switch.works_for(words.target.build):
+            why = f"it is read from build {switch.since} on"
+            words.cannot(("privacy", name), f"privacy.{name}", why, "nothing needs to be done", "advice")
+        elif said in switch.words:
+            about = f"{switch.about}: {said}"
+            add_command(words, AS_SYSTEM, switch.line(said), about, words.origin("privacy", name))
+
+
+def recognise(reader: Reader) -> Privacy | None:
+    """The same commands, in whatever spelling."""
+    found: dict[str, Any] = {}
+    for item, line in commands_at(reader, AS_SYSTEM):
+        form = registry_form(line)
+        for name, switch in switches().items():
+            word = next((word for word in switch.words if registry_form(switch.line(word)) == form), None)
+            if word is not None and name not in found:
+                found[name] = word
+                reader.take(item, "privacy", name, whole=True)
+    return Privacy(**found) if found else None

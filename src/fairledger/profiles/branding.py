@@ -1,0 +1,23 @@
+"""The portable section ``branding``: whose machine it is, and where help is to be had."""
+
+from __future__ import annotations
+
+from msgspec import Struct
+
+from fairledger.model.values import Text
+from fairledger.profiles.intent import Section
+
+
+class Branding(Struct, frozen=True, kw_only=True):
+    """What the system's page about itself shows."""
+
+    manufacturer: Text | None = None
+    model: Text | None = None
+    logo: Text | None = None
+    """A bitmap's path on the installed system."""
+    support_phone: Text | None = None
+    support_hours: Text | None = None
+    support_url: Text | None = None
+
+
+BRANDING: Section[Branding] = Section("branding", Branding)

@@ -1,0 +1,22 @@
+"""The portable section ``features``: optional features and capabilities of the system, on or off."""
+
+from __future__ import annotations
+
+from msgspec import Struct
+
+from fairledger.model.values import Text
+from fairledger.profiles.intent import Section
+
+
+class Features(Struct, frozen=True, kw_only=True):
+    """By the names that the system itself has for them."""
+
+    on: tuple[Text, ...] = ()
+    off: tuple[Text, ...] = ()
+    add: tuple[Text, ...] = ()
+    """Capabilities that are fetched and put in; they need a network."""
+    remove: tuple[Text, ...] = ()
+    """Capabilities that are taken out."""
+
+
+FEATURES: Section[Features] = Section("features", Features)
