@@ -82,6 +82,9 @@ INTERFACES = st.builds(
     mtu=maybe(st.just(1500)),
     vlan=maybe(st.just(20)),
     bond=NAMED,
+    ssid=maybe(WORDS),
+    wifi_key=maybe(SECRETS),
+    ipv6_gateway=maybe(st.just("2001:db8::1")),
 )
 BODIES = st.sampled_from(["echo station", "", "echo ${HOME} ${name}\n# done", "echo $${name}", "cat <<X\n$6$\nX"])
 PARTITIONS = st.builds(
@@ -202,7 +205,12 @@ INTENTS = st.fixed_dictionaries(
             organisation=maybe(WORDS),
         ),
         "account": ACCOUNTS,
-        "network": st.builds(Network, interface=st.lists(INTERFACES, max_size=2).map(tuple), time_sources=NAMED),
+        "network": st.builds(
+            Network,
+            interface=st.lists(INTERFACES, max_size=2).map(tuple),
+            time_sources=NAMED,
+            location=maybe(st.sampled_from(["private", "public"])),
+        ),
         "volume": st.lists(
             st.builds(
                 Volume,

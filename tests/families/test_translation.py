@@ -12,7 +12,16 @@ from fairledger.catalog.targets import all_targets
 from fairledger.families.build import canonical, recognise, translate
 from fairledger.model.target import Facts
 
-TARGETS = all_targets()
+ALIKE = {
+    "windows-7",
+    "windows-8.1",
+    "windows-10-1809",
+    "windows-11-24h2",
+    "windows-server-2008-r2",
+    "windows-server-2025",
+}
+TARGETS = [target for target in all_targets() if target.family != "windows" or target.id in ALIKE]
+"""Of the many releases that are written alike, those at the ends and some between."""
 CATALOGS = {target.id: Catalog(target.family, target) for target in TARGETS}
 FACTS = st.builds(
     Facts,

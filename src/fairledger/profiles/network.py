@@ -6,7 +6,7 @@ from typing import ClassVar, Literal
 
 from msgspec import Struct
 
-from fairledger.model.values import Template, Text
+from fairledger.model.values import SecretRef, Template, Text
 from fairledger.profiles.intent import Section
 
 
@@ -33,6 +33,11 @@ class Interface(Struct, frozen=True, kw_only=True):
     bridge: tuple[Text, ...] = ()
     """Members of a bridge."""
 
+    ssid: Text | None = None
+    """Name of a wireless network."""
+    wifi_key: SecretRef | None = None
+    """Its key (WPA)."""
+
     KEY: ClassVar[str] = "name"
 
 
@@ -42,6 +47,8 @@ class Network(Struct, frozen=True, kw_only=True):
     interface: tuple[Interface, ...] = ()
     time_sources: tuple[Text, ...] = ()
     """Time servers."""
+    location: Literal["private", "public"] | None = None
+    """What kind of network the machine is in, where the system makes a difference."""
 
 
 NETWORK: Section[Network] = Section("network", Network, items="interface")

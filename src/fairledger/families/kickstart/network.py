@@ -8,16 +8,22 @@ from typing import Any
 from fairledger.catalog.seats import Seat
 from fairledger.families.fields import number_of, text_of
 from fairledger.families.interface import Reader, Words
-from fairledger.families.kickstart.fields import on
+from fairledger.families.kickstart.fields import on, secret_of
 from fairledger.families.kickstart.lines import command, has
 from fairledger.model.sheet import Branch
 from fairledger.model.values import Template, Text, concat, join, split
 from fairledger.profiles.network import Interface, Network
 
-_TEXTS = (("gateway", "--gateway"), ("ipv6_gateway", "--ipv6gateway"), ("bond_options", "--bondopts"))
+_TEXTS = (
+    ("gateway", "--gateway"),
+    ("ssid", "--essid"),
+    ("ipv6_gateway", "--ipv6gateway"),
+    ("bond_options", "--bondopts"),
+)
 _NUMBERS = (("mtu", "--mtu"), ("vlan", "--vlanid"))
 _LISTS = (("name_servers", "--nameserver"), ("bond", "--bondslaves"), ("bridge", "--bridgeslaves"))
-_TELLING = ("--bootproto", "--ip", "--ipv6", "--noipv4", "--noipv6", "--onboot")
+_KEY = "--wpakey"
+_TELLING = (_KEY, "--bootproto", "--ip", "--ipv6", "--noipv4", "--noipv6", "--onboot")
 _SETTINGS = (*_TELLING, *(setting for _, setting in (*_TEXTS, *_NUMBERS, *_LISTS)))
 _ONBOOT = {True: "yes", False: "no"}
 
@@ -43,6 +49,8 @@ def _canonical_interface(one: Interface, words: Words) -> Interface:
     for field, setting in (*_TEXTS, *_NUMBERS, *_LISTS):
         if has(words, "network", setting):
             fields[field] = getattr(one, field)
+    if has(words, "network", _KEY):
+        fields["wifi_key"] = one.wifi_key
     if has(words, "network", "--ipv6"):
         fields["ipv6"] = one.ipv6
     if has(words, "network", "--onboot"):
@@ -62,6 +70,7 @@ def _zone_said(words: Words) -> bool:
 
 def translate(value: Network, words: Words) -> None:
     """A network line for every interface; time sources by what the release has for them."""
+    words.leave_out(("network",), value, ("location",), "it makes no difference there")
     for at, one in enumerate(value.interface):
         if at and not _many(words):
             why = "its installer sets up one interface"
@@ -92,6 +101,20 @@ def _translate_interface(one: Interface, path: tuple[str | int, ...], words: Wor
         else:
             line.put("--ip", parts[0], words.origin(*path, "address"))
             line.put("--netmask", parts[1], words.origin(*path, "address"))
+    _put_options(line, one, path, words)
+    if one.wifi_key is not None and has(words, "network", _KEY):
+        line.put(_KEY, one.wifi_key, words.origin(*path, "wifi_key"))
+    elif one.wifi_key is not None:
+        words.leave_out(path, one, ("wifi_key",), "its installer has nothing of the kind")
+    if one.ipv6 == "off":
+        _flag(line, "--noipv6", one, "ipv6", path, words)
+    elif one.ipv6 is not None and has(words, "network", "--ipv6"):
+        line.put("--ipv6", one.ipv6, words.origin(*path, "ipv6"))
+    if one.start is not None and has(words, "network", "--onboot"):
+        line.put("--onboot", _ONBOOT[one.start], words.origin(*path, "start"))
+
+
+def _put_options(line: Branch, one: Interface, path: tuple[str | int, ...], words: Words) -> None:
     for field, setting in (*_TEXTS, *_NUMBERS, *_LISTS):
         said = getattr(one, field)
         if said in (None, ()):
@@ -101,12 +124,6 @@ def _translate_interface(one: Interface, path: tuple[str | int, ...], words: Wor
             continue
         text = join(said, ",") if isinstance(said, tuple) else str(said) if isinstance(said, int) else said
         line.put(setting, text, words.origin(*path, field))
-    if one.ipv6 == "off":
-        _flag(line, "--noipv6", one, "ipv6", path, words)
-    elif one.ipv6 is not None and has(words, "network", "--ipv6"):
-        line.put("--ipv6", one.ipv6, words.origin(*path, "ipv6"))
-    if one.start is not None and has(words, "network", "--onboot"):
-        line.put("--onboot", _ONBOOT[one.start], words.origin(*path, "start"))
 
 
 def _flag(line: Branch, setting: str, one: Interface, field: str, path: tuple[str | int, ...], words: Words) -> None:
@@ -180,6 +197,9 @@ def _recognise_interface(reader: Reader, root: Seat, at: int, name: Text) -> Int
         if number is not None:
             fields[field] = number
             reader.take(root.child(setting), *path, field)
+    if secret_of(root, _KEY) is not None:
+        fields["wifi_key"] = secret_of(root, _KEY)
+        reader.take(root.child(_KEY), *path, "wifi_key")
     six = text_of(root.child("--ipv6"))
     if six and "ipv6" not in fields:
         fields["ipv6"] = six
