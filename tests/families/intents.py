@@ -86,7 +86,17 @@ INTERFACES = st.builds(
     wifi_key=maybe(SECRETS),
     ipv6_gateway=maybe(st.just("2001:db8::1")),
 )
-BODIES = st.sampled_from(["echo station", "", "echo ${HOME} ${name}\n# done", "echo $${name}", "cat <<X\n$6$\nX"])
+BODIES = st.sampled_from(
+    [
+        "x" * 300,
+        'cmd /c echo a & "b" ^ é',
+        "echo station",
+        "",
+        "echo ${HOME} ${name}\n# done",
+        "echo $${name}",
+        "cat <<X\n$6$\nX",
+    ]
+)
 PARTITIONS = st.builds(
     Partition,
     role=st.sampled_from(["firmware", "reserved", "boot", "system", "recovery", "data", "swap"]),
@@ -263,9 +273,13 @@ INTENTS = st.fixed_dictionaries(
             st.builds(
                 Command,
                 name=maybe(st.just("x")),
-                when=st.sampled_from(["before", "disks-ready", "end", "error", "first-start"]),
+                when=st.sampled_from(
+                    ["before", "disks-ready", "end", "error", "first-start", "first-sign-in", "new-user"]
+                ),
                 body=BODIES,
-                interpreter=maybe(st.just("/bin/bash")),
+                interpreter=maybe(st.sampled_from(["/bin/bash", "cmd", "powershell"])),
+                about=maybe(WORDS),
+                restart=st.booleans(),
                 outside=st.booleans(),
                 log=maybe(st.just("/root/x")),
                 stop_on_error=st.booleans(),

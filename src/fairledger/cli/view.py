@@ -41,6 +41,9 @@ def show_sheet(resolved: Resolved, report: Report, console: Console, *, override
             walked = [seat for seat in child.walk() if not _in_brackets(seat)]
             for seat in walked:
                 lines += _rows(_line(seat, names, overrides=overrides), seat)
+    for one in report.sheet.companions:
+        lines.append(("pass", one.name, "a script beside the answer file, which calls it"))
+        lines += [(f"  {text}", "", "") for text in str(one.body).split("\n") if text]
     rows = [line for line in lines if line[1] and line[0] not in ("pass", "component")]
     left = max((len(label) for label, _, _ in rows), default=0)
     right = max((len(origin) for _, _, origin in rows), default=0)

@@ -36,6 +36,8 @@ class Issued(Struct, frozen=True):
     """Whether the file holds a secret, and is readable by its owner only."""
     hiding: str = ""
     """What to know of secrets that are hidden in it; empty if there are none."""
+    companions: tuple[Path, ...] = ()
+    """Scripts that were written beside it and go with it."""
 
 
 def route_named(name: str, resolved: Resolved) -> Route:
@@ -89,10 +91,20 @@ def issue(
         fetched = secrets.fetch(value, _named(block, nodes))
         return family.conceal(block, nodes, fetched, form=value.form, machine=machine)
 
-    data = family.write(sheet.map_values(reveal), target, resolved.own)
+    shown = sheet.map_values(reveal)
+    data = family.write(shown, target, resolved.own)
     path = out / way.file
     write_file(path, data, replace=replace, private=bool(hidden))
-    return Issued(report, path, way, bool(hidden), family.hiding if encoded else "")
+    beside = tuple(path.parent / one.name for one in shown.companions)
+    for one, place in zip(shown.companions, beside, strict=True):
+        write_file(place, _script(one.name, str(one.body)), replace=replace)
+    return Issued(report, path, way, bool(hidden), family.hiding if encoded else "", beside)
+
+
+def _script(name: str, body: str) -> bytes:
+    """A companion's bytes: lines end as its interpreter wants them; a mark tells PowerShell the encoding."""
+    text = body.replace("\r\n", "\n").rstrip("\n").replace("\n", "\r\n") + "\r\n"
+    return text.encode("utf-8-sig" if name.endswith(".ps1") else "utf-8")
 
 
 def _machine(resolved: Resolved, values: Mapping[str, str]) -> str:

@@ -54,11 +54,21 @@ class Extra(Struct, frozen=True):
     origin: Origin = NOWHERE
 
 
+class Companion(Struct, frozen=True):
+    """A script that lies on the medium beside the answer file, which calls it."""
+
+    name: str
+    """Its path below the folder of the answer file, with ``/``."""
+    body: Scalar
+    origin: Origin = NOWHERE
+
+
 class Sheet(Struct, frozen=True):
     """All answers for one machine."""
 
     blocks: tuple[Block, ...] = ()
     extras: tuple[Extra, ...] = ()
+    companions: tuple[Companion, ...] = ()
 
     def at(self, pass_: str, component: str, *names: str) -> Iterator[Node]:
         """Every node under that path of names, in order, over all blocks of the component in the pass."""
@@ -78,14 +88,19 @@ class Sheet(Struct, frozen=True):
 
     def blanks(self) -> tuple[str, ...]:
         """The names of all placeholders that are still open."""
-        names = (name for _, node in self.scalars() if node.value is not None for name in blanks_of(node.value))
-        return tuple(dict.fromkeys(names))
+        values = [node.value for _, node in self.scalars() if node.value is not None]
+        values += [one.body for one in self.companions]
+        return tuple(dict.fromkeys(name for value in values for name in blanks_of(value)))
 
     def map_values(self, change: Callable[[Block, tuple[Node, ...], Scalar], Scalar]) -> Sheet:
         """A sheet with every value changed; ``change`` gets the block, the nodes on the way, the value."""
         return replace(
             self,
             blocks=tuple(replace(block, children=_mapped(block, (), block.children, change)) for block in self.blocks),
+            companions=tuple(
+                replace(one, body=change(Block("", one.name), (Node(one.name, one.body),), one.body))
+                for one in self.companions
+            ),
         )
 
     def bare(self) -> Sheet:
@@ -97,6 +112,7 @@ class Sheet(Struct, frozen=True):
                 for block in self.blocks
             ),
             extras=tuple(replace(extra, origin=NOWHERE) for extra in self.extras),
+            companions=tuple(replace(one, origin=NOWHERE) for one in self.companions),
         )
 
 
@@ -176,6 +192,7 @@ class SheetBuilder:
     def __init__(self, pass_order: tuple[str, ...]) -> None:
         self._order = pass_order
         self._blocks: dict[tuple[str, str, str, int], tuple[Branch, Origin]] = {}
+        self.companions: list[Companion] = []
 
     def block(self, pass_: str, component: str, origin: Origin, *, variant: str = "", again: bool = False) -> Branch:
         """The block of a component in a pass; ``again`` starts another one for commands that repeat."""
@@ -194,7 +211,7 @@ class SheetBuilder:
             branch, origin = self._blocks[key]
             children = tuple(child.frozen() for child in branch.children)
             blocks.append(Block(key[0], key[1], key[2], children, origin))
-        return Sheet(tuple(blocks))
+        return Sheet(tuple(blocks), (), tuple(self.companions))
 
 
 def shown(value: Any, *, secret: bool = False) -> str:

@@ -93,6 +93,10 @@ class Limits(Struct, frozen=True, kw_only=True):
     """From which disk size on the installer's own plan has a separate home; zero where it has none."""
     unknown_commands_refused: bool = False
     """Whether the installer stops at a component it does not know, instead of passing over it."""
+    lines_without_shell: bool = False
+    """Command lines are started as they stand, without a shell that understands pipes and redirections."""
+    accounts_come_last: bool = False
+    """No account has a profile before the first sign-in."""
     account_name_length: int = 0
     account_name_forbids: str = ""
     """Characters that an account name cannot hold."""

@@ -17,6 +17,7 @@ from fairledger.model.size import Size
 from fairledger.profiles.account import ACCOUNT
 from fairledger.profiles.address import locate
 from fairledger.profiles.bypass import BYPASS
+from fairledger.profiles.command import COMMAND
 from fairledger.profiles.disk import DISK
 from fairledger.profiles.identity import IDENTITY
 from fairledger.profiles.locale import LOCALE
@@ -256,8 +257,7 @@ def test_other_peoples_files_are_understood():
     assert intent.get(BYPASS).security_chip is True
     assert intent.get(LOCALE).time_zone == "Europe/London"
     assert intent.get(IDENTITY) is None
-    left = [node.value for _, node in found.remainder.scalars() if node.name == "Path"]
-    assert left == ["cmd /c echo station"]
+    assert [(one.when, one.body) for one in intent.get(COMMAND)] == [("before", "cmd /c echo station")]
     place = intent.place("disk", 0, "partition", 1, "grow")
     assert (place.setting, place.origin.line) == (
         "DiskConfiguration/Disk[0]/CreatePartitions/CreatePartition[2]/Extend",

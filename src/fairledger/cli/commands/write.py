@@ -63,7 +63,8 @@ def _told(issued, options: argparse.Namespace, console: Console) -> int:  # type
             else None
         )
         written = str(issued.path) if issued.path else None
-        console.write_json({"written": written, "route": route, "findings": findings})
+        beside = [str(one) for one in issued.companions]
+        console.write_json({"written": written, "companions": beside, "route": route, "findings": findings})
         return status.DONE if issued.path else status.FINDINGS
     if issued.path is None:
         show_report(issued.report, console)
@@ -71,6 +72,8 @@ def _told(issued, options: argparse.Namespace, console: Console) -> int:  # type
         return status.FINDINGS
     private = "; readable by you only, for it holds secrets" if issued.secret else ""
     console.say(console.style(f"wrote {issued.path}", "bold") + private)
+    for one in issued.companions:
+        console.say(f"  with {one}")
     console.paragraph(f"it goes to {issued.route.goes}", indent="  ", hang="    ")
     console.say(f"  there type: {issued.route.typed}" if issued.route.typed else "  there is nothing to type")
     if issued.hiding:

@@ -17,7 +17,7 @@ MOMENTS = {"before": "pre", "disks-ready": "pre-install", "end": "post", "error"
 
 def canonical(value: tuple[Command, ...], words: Words) -> tuple[Command, ...] | None:
     """Without names; in the order of the sections."""
-    kept = [_canonical_one(one, words) for one in value if has(words, f"%{MOMENTS[one.when]}")]
+    kept = [_canonical_one(one, words) for one in value if one.when in MOMENTS and has(words, f"%{MOMENTS[one.when]}")]
     order = list(MOMENTS.values())
     return tuple(sorted(kept, key=lambda one: order.index(MOMENTS[one.when]))) or None
 
@@ -41,12 +41,13 @@ def translate(value: tuple[Command, ...], words: Words) -> None:
     """A section for every script."""
     for at, one in enumerate(value):
         path = ("command", at)
-        section = MOMENTS[one.when]
+        section = MOMENTS.get(one.when, "")
         name = f"%{section}"
-        if not has(words, name):
+        if not section or not has(words, name):
             why = "its installer has no such moment"
             words.cannot((*path, "when"), f"a command at the moment {one.when}", why, "choose another moment")
             continue
+        words.leave_out(path, one, ("about", "restart"), "a section says nothing of the kind")
         origin = words.origin(*path)
         block = words.out.block(section, name, origin, again=True)
         rows: tuple[tuple[str, str, Any], ...] = (

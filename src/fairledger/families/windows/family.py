@@ -26,6 +26,8 @@ _HIDING = ("Password", "AdministratorPassword", "OfflineAdministratorPassword")
 """Groups whose ``PlainText`` may be false."""
 
 _LIMITS = Limits(
+    lines_without_shell=True,
+    accounts_come_last=True,
     machine_name_length=15,
     one_growing_partition_last=True,
     grow_excludes_size=True,

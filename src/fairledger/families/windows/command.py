@@ -1,0 +1,218 @@
+"""Commands at named moments in the words of Windows setup.
+
+A single line is a command line as it stands; what has several lines, an interpreter, or is too long for its place
+becomes a companion script on the medium, which is looked for on every drive: no value has to survive any quoting.
+"""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+from fairledger.catalog.seats import Seat
+from fairledger.families.fields import text_of
+from fairledger.families.interface import Reader, Words
+from fairledger.families.windows.commands import (
+    AS_SYSTEM,
+    FIRST_SIGN_IN,
+    IN_SETUP,
+    Moment,
+    powershell,
+    unquoted,
+)
+from fairledger.model.places import Origin
+from fairledger.model.sheet import Branch, Companion
+from fairledger.model.values import SecretRef, Template, Text, concat, parse_text
+from fairledger.profiles.command import Command
+
+MOMENTS = {
+    "before": IN_SETUP,
+    "end": AS_SYSTEM,
+    "first-start": AS_SYSTEM,
+    "new-user": AS_SYSTEM,
+    "first-sign-in": FIRST_SIGN_IN,
+}
+"""Where the command that brings it about stands. What runs later is noted down by the system before the first start."""
+
+_COMPLETE = r"$env:windir\Setup\Scripts"
+_EACH_NEW = r"HKLM:\SOFTWARE\Microsoft\Active Setup\Installed Components\fair-ledger"
+_NOTED = {
+    "first-start": (
+        rf"mkdir -Force {_COMPLETE}; Add-Content {_COMPLETE}\SetupComplete.cmd -Encoding Oem ",
+        "",
+    ),
+    "new-user": (f"New-Item -Force '{_EACH_NEW}-{{0}}' | Set-ItemProperty -Name StubPath -Value ", ""),
+}
+"""What notes a command line down for later: a script that setup runs at its end, a command for each new account."""
+
+_LONGEST = {"before": 259, "end": 259, "first-start": 110, "new-user": 80, "first-sign-in": 1024}
+_FOLDER = "fair-ledger"
+_DRIVES = " ".join("CDEFGHIJKLMNOPQRSTUVWXYZ")
+_CALLS = {"cmd": ("cmd", "call "), "powershell": ("ps1", "powershell.exe -NoProfile -ExecutionPolicy Bypass -File ")}
+_HEADS = {"cmd": "@chcp 65001 >nul\n", "powershell": ""}
+_LAUNCH = re.compile(r"cmd\.exe /c \"for %d in \([A-Z ]+\) do @if exist %d:\\(fair-ledger\\\S+) .*\"")
+_KNOWN = {"Order", "Description", "WillReboot", "Path", "CommandLine"}
+
+
+def launcher(name: str, interpreter: str) -> str:
+    """The command line that looks for a companion on every drive and runs it."""
+    path = "%d:" + "\\" + name.replace("/", "\\")
+    return f'cmd.exe /c "for %d in ({_DRIVES}) do @if exist {path} {_CALLS[interpreter][1]}{path}"'
+
+
+def _body(one: Command) -> Text:
+    return parse_text(one.body) if one.fill else one.body
+
+
+def _interpreter(one: Command) -> str:
+    """What runs it as a companion; empty where the line stands by itself."""
+    if isinstance(one.interpreter, str) and one.interpreter in _CALLS:
+        return one.interpreter
+    return "cmd" if "\n" in one.body.strip("\n") or len(one.body) > _LONGEST[one.when] else ""
+
+
+def _possible(one: Command) -> bool:
+    late = one.when in _NOTED and bool(_interpreter(one))
+    foreign = one.interpreter is not None and one.interpreter not in _CALLS
+    return one.when in MOMENTS and bool(one.body.strip()) and not late and not foreign
+
+
+def canonical(value: tuple[Command, ...], words: Words) -> tuple[Command, ...] | None:  # noqa: ARG001
+    """Without names; in the order of the moments."""
+    kept = [_canonical_one(one) for one in _sorted(value) if _possible(one)]
+    return tuple(kept) or None
+
+
+def _sorted(value: tuple[Command, ...]) -> list[Command]:
+    order = list(MOMENTS)
+    return sorted(value, key=lambda one: order.index(one.when) if one.when in order else len(order))
+
+
+def _canonical_one(one: Command) -> Command:
+    body = _body(one)
+    return Command(
+        when=one.when,
+        body=str(body) if isinstance(body, Template) else body,
+        interpreter=_interpreter(one) or None,
+        about=one.about or None,
+        restart=one.restart and one.when == "end",
+        fill=isinstance(body, Template),
+    )
+
+
+def translate(value: tuple[Command, ...], words: Words) -> None:
+    """A command for each, and a companion where the command line is not enough."""
+    places = {id(one): at for at, one in enumerate(value)}
+    for one in _sorted(value):
+        path = ("command", places[id(one)])
+        words.leave_out(path, one, ("outside", "log", "stop_on_error"), "setup has nothing of the kind")
+        if not _possible(one):
+            _tell(one, path, words)
+            continue
+        if one.restart and one.when != "end":
+            words.leave_out(path, one, ("restart",), "only commands before the first start can restart the machine")
+        origin = words.origin(*path)
+        line: Text = _body(one)
+        interpreter = _interpreter(one)
+        if interpreter:
+            name = f"{_FOLDER}/{len(words.out.companions) + 1}-{one.when}.{_CALLS[interpreter][0]}"
+            words.out.companions.append(Companion(name, concat(_HEADS[interpreter], line), words.origin(*path, "body")))
+            line = launcher(name, interpreter)
+        if one.when in _NOTED:
+            before, after = _NOTED[one.when]
+            line = powershell(before.format(_count(words, one.when)), line, after)
+        _put(one, line, origin, words)
+
+
+def _count(words: Words, when: str) -> int:
+    """How many commands are noted down for later already: their names must differ."""
+    moment = MOMENTS[when]
+    block = words.out.block(moment.pass_, moment.component, Origin())
+    there: Branch | None = block
+    for name in moment.list_path.split("/")[:-1]:
+        there = next((child for child in there.children if child.name == name), None) if there else None
+    return len(there.children) + 1 if there is not None else 1
+
+
+def _tell(one: Command, path: tuple[str | int, ...], words: Words) -> None:
+    """Says why a command is not possible."""
+    if one.when not in MOMENTS:
+        why = "setup has no such moment"
+        words.cannot((*path, "when"), f"a command at the moment {one.when}", why, "choose another moment")
+    elif one.interpreter is not None and one.interpreter not in _CALLS:
+        told = f"the interpreter {one.interpreter}"
+        words.cannot((*path, "interpreter"), told, "it runs cmd and powershell", 'write interpreter = "powershell"')
+    elif one.body.strip():
+        why = "the medium may be gone by then"
+        hint = "write one short line, or let a command at the moment end copy the script to the disk"
+        words.cannot((*path, "body"), f"a script or a long line at the moment {one.when}", why, hint)
+
+
+def _put(one: Command, line: Text, origin: Origin, words: Words) -> None:
+    moment = MOMENTS[one.when]
+    item = words.out.block(moment.pass_, moment.component, origin).add(moment.list_path, origin)
+    item.put(moment.line, line, origin)
+    if one.about:
+        item.put("Description", one.about, origin)
+    if one.restart and one.when == "end":
+        item.put("WillReboot", "Always", origin)
+
+
+def recognise(reader: Reader) -> tuple[Command, ...] | None:
+    """Every command that no other section knows as its own."""
+    found: list[Command] = []
+    for when in ("before", "end", "first-sign-in"):
+        moment = MOMENTS[when]
+        for item in reader.find(moment.pass_, moment.component, moment.list_path):
+            made = _recognise_one(reader, item, moment, when)
+            if made is not None:
+                reader.take(item, "command", len(found), whole=True)
+                found.append(made)
+    order = list(MOMENTS)
+    return tuple(sorted(found, key=lambda one: order.index(one.when))) or None
+
+
+def _recognise_one(reader: Reader, item: Seat, moment: Moment, when: str) -> Command | None:
+    line = item.child(moment.line)
+    restart = item.child("WillReboot")
+    foreign = [child.node.name for child in item.children if child.node.name not in _KNOWN]
+    if line is None or not line.value or isinstance(line.value, SecretRef) or foreign:
+        return None
+    if restart is not None and restart.text != "Always":
+        return None
+    value: Text = line.value
+    for later, (before, after) in _NOTED.items():
+        noted = _noted(value, before, after) if when == "end" else None
+        if noted is not None:
+            when, value = later, noted
+            break
+    fields: dict[str, Any] = {"about": text_of(item.child("Description")), "restart": restart is not None}
+    launched = _LAUNCH.fullmatch(value) if isinstance(value, str) else None
+    if launched:
+        name = launched[1].replace("\\", "/")
+        there = next((one for one in reader.seats.sheet.companions if one.name == name), None)
+        if there is None or isinstance(there.body, SecretRef):
+            return None
+        fields["interpreter"] = "powershell" if name.endswith(".ps1") else "cmd"
+        value = _headless(there.body, _HEADS[fields["interpreter"]])
+    filled = isinstance(value, Template)
+    return Command(when=when, body=str(value), fill=filled, **fields)  # type: ignore[arg-type]
+
+
+def _headless(body: Text, head: str) -> Text:
+    if isinstance(body, Template):
+        first = body.parts[0]
+        rest = first.removeprefix(head) if isinstance(first, str) else first
+        return Template((*((rest,) if rest else ()), *body.parts[1:]))
+    return body.removeprefix(head)
+
+
+def _noted(value: Text, before: str, after: str) -> Text | None:
+    """The command line that is noted down by another one; None if it is none of that kind."""
+    from fairledger.model.values import escape_text
+
+    text = escape_text(value) if isinstance(value, str) else str(value)
+    form = re.escape(str(powershell(before.replace("{0}", "\1"), "\0", after))).replace("\1", r"\d+")
+    start, _, end = form.partition("\0")
+    match = re.fullmatch(f"{start}(.*){end}", text, re.DOTALL)
+    return parse_text(unquoted(match[1])) if match else None
