@@ -18,7 +18,8 @@ _EARLY = ("before", "end")
 
 
 def _lines(view: View) -> Iterator[tuple[int, Command]]:
-    yield from enumerate(view.intent.get(COMMAND) or ())
+    commands: tuple[Command, ...] = view.intent.get(COMMAND) or ()
+    yield from enumerate(commands)
 
 
 @rule(
