@@ -16,6 +16,8 @@ SHOTS = {
     "about": ("stations", "about windows-11-24h2 OOBE/ProtectYourPC"),
     "show": ("stations", "show desk.toml"),
     "check": ("stations", "check broken.xml --firmware uefi"),
+    "profiles": ("stations", "profile list"),
+    "disk": ("stations", "show desk.toml --disk"),
     "show-gateway": ("stations", "show gate.toml"),
     "check-gateway": ("stations", "check broken.ks"),
     "demo": (".", "demo --out again"),
@@ -39,6 +41,8 @@ def main() -> None:
             "SHOT_FONT": "9",
             "PATH": f"{Path(program).parent}{os.pathsep}{os.environ['PATH']}",
         }
+        figure = str(pictures / "disk-figure.png")
+        subprocess.run([program, "show", "desk.toml", "--figure", figure], cwd=demo / "stations", check=True)
         for shot in wanted:
             folder, line = SHOTS[shot]
             command = [tool, str(pictures / f"{shot}.png"), "fairledger", *line.split()]

@@ -86,3 +86,51 @@ def test_show_tells_what_a_profile_brings(desk):
     assert "nothing that others do not say" in told
     assert "amd64, bios" in desk("show", "desk.toml", "--variant", "bios").stdout
     assert "BIOS" in desk("check", "desk.toml", "--variant", "bios", status=1).stdout
+
+
+def test_disks_are_drawn_to_scale(desk):
+    told = desk("show", "desk.toml", "--disk").stdout
+    assert "smallest disk that is enough: 263 MiB" in told
+    assert "the rest" in told
+    rows = json.loads(desk("show", "desk.toml", "--disk", "--format", "json").stdout)["disks"]
+    assert rows[0]["partitions"][0] == {"role": "firmware", "start_mib": 1, "size_mib": 260}
+    desk("show", "desk.toml", "--figure", "disk.svg")
+    assert (desk.folder / "disk.svg").read_text().startswith("<?xml")
+    assert "names no figure" in desk("show", "desk.toml", "--figure", "disk.txt", status=2).stderr
+    desk("set", "desk.toml", "draft.disk_size=100 MiB")
+    assert "it does not fit" in desk("show", "desk.toml", "--disk").stdout
+    desk.file("bare.toml", f'format = 1\n[draft]\ntarget = "{DESK}"\n')
+    assert "lays out no disk" in desk("show", "bare.toml", "--disk", status=2).stderr
+
+
+COMMANDS = """
+[[command]]
+about = "Wind & weather"
+body = "echo \\"a & b\\" > C:\\\\wind.txt\\r\\necho 100% ^ é | more"
+[[command]]
+interpreter = "powershell"
+fill = true
+body = "Write-Host '${hut} é'"
+[[command]]
+when = "new-user"
+body = "cmd /c echo 'hello' > %TEMP%\\\\x"
+"""
+
+
+def test_scripts_lie_beside_the_answer_file_and_secrets_can_stay_out(desk):
+    path = desk.folder / "desk.toml"
+    path.write_text(path.read_text().partition("[variant")[0] + COMMANDS, encoding="utf-8")
+    told = desk("write", "desk.toml", "--route", "stick", "--fill", "hut=Tarn", "--without-secrets").stdout
+    assert "for reading, not for installing" in told
+    text = (desk.folder / "out/autounattend.xml").read_text()
+    assert "Heron-4" not in text
+    assert "left-out" in text
+    assert "fair-ledger\\1-end.cmd" in text
+    assert "cmd /c echo ''hello'' &gt; %TEMP%\\x" in text
+    script = (desk.folder / "out/fair-ledger/1-end.cmd").read_bytes()
+    assert script == '@chcp 65001 >nul\r\necho "a & b" > C:\\wind.txt\r\necho 100% ^ é | more\r\n'.encode()
+    assert (
+        desk.folder / "out/fair-ledger/2-end.ps1"
+    ).read_bytes() == b"\xef\xbb\xbf" + "Write-Host 'Tarn é'\r\n".encode()
+    assert "a script beside the answer file" in desk("show", "desk.toml").stdout
+    assert "the placeholder ${hut}" in desk("write", "desk.toml", "--out", "o", "--without-secrets", status=1).stdout

@@ -25,6 +25,9 @@ from fairledger.profiles.identity import IDENTITY
 from fairledger.profiles.resolve import Resolved
 from fairledger.profiles.secrets import Secrets
 
+LEFT_OUT = "left-out"
+"""What stands in the place of a secret in a file that is to be shown to others."""
+
 
 class Issued(Struct, frozen=True):
     """An answer file that was written, or the report that says why not."""
@@ -51,12 +54,12 @@ def route_named(name: str, resolved: Resolved) -> Route:
 
 
 def issue(
-    resolved: Resolved, out: Path, *, route: str, values: Mapping[str, str], secrets: Secrets, replace: bool
+    resolved: Resolved, out: Path, *, route: str, values: Mapping[str, str], secrets: Secrets | None, replace: bool
 ) -> Issued:
     """Checks and writes the answer file of a draft; with errors nothing is written.
 
-    ``values`` fill placeholders. Raises `RefusedError` if a secret is not to be had or the file exists,
-    `ContentError` if a value holds what the file cannot carry, `FileTroubleError`, `WrongUseError`.
+    ``values`` fill placeholders; without ``secrets`` a word that says so stands in the place of each. Raises
+    `RefusedError` if a secret is not to be had or the file exists, `ContentError` if a value holds what the file cannot carry, `FileTroubleError`, `WrongUseError`.
     """
     target = resolved.target
     family = family_named(target.family)
@@ -85,20 +88,23 @@ def issue(
 
     def reveal(block: Block, nodes: tuple[Node, ...], value: Scalar) -> Scalar:
         nonlocal encoded
+        if secrets is None and (isinstance(value, SecretRef) or (id(nodes[-1]) in hidden and value)):
+            return LEFT_OUT
         if not isinstance(value, SecretRef):
             return value
         encoded = encoded or not family.readable(block, nodes)
+        assert secrets is not None
         fetched = secrets.fetch(value, _named(block, nodes))
         return family.conceal(block, nodes, fetched, form=value.form, machine=machine)
 
     shown = sheet.map_values(reveal)
     data = family.write(shown, target, resolved.own)
     path = out / way.file
-    write_file(path, data, replace=replace, private=bool(hidden))
+    write_file(path, data, replace=replace, private=bool(hidden) and secrets is not None)
     beside = tuple(path.parent / one.name for one in shown.companions)
     for one, place in zip(shown.companions, beside, strict=True):
         write_file(place, _script(one.name, str(one.body)), replace=replace)
-    return Issued(report, path, way, bool(hidden), family.hiding if encoded else "", beside)
+    return Issued(report, path, way, bool(hidden) and secrets is not None, family.hiding if encoded else "", beside)
 
 
 def _script(name: str, body: str) -> bytes:
@@ -132,6 +138,11 @@ def _unfilled(sheet: Sheet, catalog: Catalog) -> list[Finding]:
         for name in blanks:
             told = f"the placeholder ${{{name}}} in {seat.shown} is not filled"
             place = Place(seat.block.pass_, seat.block.component, seat.shown, seat.node.origin)
+            out.append(finding_at("placeholder-unfilled", "error", told, place, f"add --fill {name}=VALUE"))
+    for one in sheet.companions:
+        for name in blanks_of(one.body):
+            told = f"the placeholder ${{{name}}} in {one.name} is not filled"
+            place = Place(origin=one.origin)
             out.append(finding_at("placeholder-unfilled", "error", told, place, f"add --fill {name}=VALUE"))
     return out
 

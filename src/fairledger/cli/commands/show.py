@@ -15,6 +15,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("file", type=Path, metavar="FILE", help="the draft")
     parser.add_argument("--origin", action="store_true", help="say also what each answer overrode")
     parser.add_argument("--changes", default="", metavar="PROFILE", help="say what a profile brings to the draft")
+    parser.add_argument("--disk", action="store_true", help="draw the disks to scale instead")
+    parser.add_argument("--figure", type=Path, metavar="FILE", help="draw the disks into a PNG or SVG file")
     add_layers(parser)
     add_catalog(parser)
     parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
@@ -30,11 +32,27 @@ def run(options: argparse.Namespace, console: Console) -> int:
     if options.changes:
         return _changes(options, console)
     resolved = resolve_file(options.file, Library(options.file.parent, own_of(options)), wish_of(options))
+    if options.disk or options.figure:
+        return _disks(options, resolved, console)
     report = check_resolved(resolved)
     if options.format == "json":
         console.write_json(as_json(resolved, report))
         return status.DONE
     show_sheet(resolved, report, console, overrides=options.origin)
+    return status.DONE
+
+
+def _disks(options: argparse.Namespace, resolved, console: Console) -> int:  # type: ignore[no-untyped-def]
+    """The disks to scale."""
+    from fairledger.cli import disks
+
+    if options.figure:
+        disks.figure(resolved, options.figure)
+        console.note(f"wrote {options.figure}")
+    if console.json:
+        console.write_json({"disks": disks.as_json(resolved)})
+    elif options.disk:
+        disks.draw(resolved, console)
     return status.DONE
 
 

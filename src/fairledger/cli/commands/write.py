@@ -26,6 +26,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         metavar="NAME=VALUE",
         help="fill a placeholder; may be repeated",
     )
+    parser.add_argument("--without-secrets", action="store_true", help="a file to show others: no secret is in it")
     parser.add_argument("--replace", action="store_true", help="replace the file if it exists")
     add_layers(parser)
     add_catalog(parser)
@@ -47,7 +48,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
             raise WrongUseError(f"{one!r} fills nothing", remedy="write --fill NAME=VALUE")
         values[name] = value
     resolved = resolve_file(options.file, Library(options.file.parent, own_of(options)), wish_of(options))
-    secrets = Secrets(options.file.parent, console.asker())
+    secrets = None if options.without_secrets else Secrets(options.file.parent, console.asker())
     issued = issue(resolved, options.out, route=options.route, values=values, secrets=secrets, replace=options.replace)
     return _told(issued, options, console)
 
@@ -72,6 +73,8 @@ def _told(issued, options: argparse.Namespace, console: Console) -> int:  # type
         return status.FINDINGS
     private = "; readable by you only, for it holds secrets" if issued.secret else ""
     console.say(console.style(f"wrote {issued.path}", "bold") + private)
+    if options.without_secrets:
+        console.say("  its secrets are left out: it is for reading, not for installing")
     for one in issued.companions:
         console.say(f"  with {one}")
     console.paragraph(f"it goes to {issued.route.goes}", indent="  ", hang="    ")

@@ -66,7 +66,11 @@ def _kept(one: Interface) -> Interface | None:
         return None
     return Interface(
         name=one.name,
-        method="static" if one.method is None and _whole(one.address, 4) else one.method if one.method != "off" else None,
+        method="static"
+        if one.method is None and _whole(one.address, 4)
+        else one.method
+        if one.method != "off"
+        else None,
         address=one.address if _whole(one.address, 4) else None,
         gateway=one.gateway or None,
         name_servers=one.name_servers,

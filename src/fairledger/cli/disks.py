@@ -1,0 +1,170 @@
+"""Disks drawn to scale, in the terminal and as a figure."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from fairledger.cli.console import Console
+from fairledger.model.errors import WrongUseError
+from fairledger.model.size import Size
+from fairledger.profiles.disk import DISK, Disk, Partition
+from fairledger.profiles.layout import Layout, Slice, laid_out, smallest
+
+if TYPE_CHECKING:
+    from fairledger.profiles.resolve import Resolved
+
+_INKS = {
+    "firmware": "#4c78a8",
+    "reserved": "#b0b7c3",
+    "boot": "#9d755d",
+    "system": "#2a9d5c",
+    "recovery": "#e0a030",
+    "data": "#7b5ea7",
+    "swap": "#c66",
+}
+_FREE = "#f2f2f2"
+
+
+def disks_of(resolved: Resolved) -> tuple[Disk, ...]:
+    """The draft's disks. Raises `WrongUseError` if it lays none out."""
+    disks = tuple(one for one in resolved.intent.get(DISK) or () if one.partition)
+    if not disks:
+        remedy = "add a profile such as disk/uefi-one-disk, or write [disk]"
+        raise WrongUseError("the draft lays out no disk", file=resolved.file, remedy=remedy)
+    return disks
+
+
+def as_json(resolved: Resolved) -> list[dict[str, Any]]:
+    """The stable form: every partition with start and size in MiB."""
+    out = []
+    for disk in disks_of(resolved):
+        layout = laid_out(disk, resolved.facts.disk_mib)
+        out.append(
+            {
+                "which": str(disk.which if disk.which is not None else 0),
+                "fate": disk.fate,
+                "disk_mib": layout.mib if layout.stated else None,
+                "smallest_mib": smallest(disk),
+                "left_mib": layout.left if layout.stated else None,
+                "partitions": [
+                    {"role": disk.partition[one.place].role, "start_mib": one.start, "size_mib": one.mib}
+                    for one in layout.slices
+                    if one.place is not None
+                ],
+            }
+        )
+    return out
+
+
+def draw(resolved: Resolved, console: Console) -> None:
+    """Each disk as a bar to scale, and its partitions in a table."""
+    for disk in disks_of(resolved):
+        layout = laid_out(disk, resolved.facts.disk_mib)
+        console.say(console.style(_title(disk, layout), "bold"))
+        console.say(_bar(disk, layout, console.width - 4))
+        console.say()
+        console.table(_table(disk, layout))
+        least = _size(smallest(disk))
+        if layout.left < 0:
+            told = f"it does not fit: {_size(-layout.left)} are missing; the smallest disk that is enough has {least}"
+            console.say("  " + console.style(told, "error"))
+        else:
+            console.say(f"  smallest disk that is enough: {least}")
+        console.say()
+
+
+def _title(disk: Disk, layout: Layout) -> str:
+    which = f"disk {disk.which if disk.which is not None else 0}"
+    fate = {"wipe": "wiped", "keep": "kept", "ask": "chosen at the machine"}[disk.fate]
+    size = _size(layout.mib) if layout.stated else "size not stated: drawn for twice the smallest"
+    return f"{which}, {fate}, {disk.table or 'table not said'}, {size}"
+
+
+def _size(mib: int) -> str:
+    """A size in the unit in which it is easily read."""
+    return str(Size(mib=mib)) if mib < 10240 or mib % 1024 == 0 else f"{mib / 1024:.1f} GiB"
+
+
+def _bar(disk: Disk, layout: Layout, width: int) -> str:
+    """A bar of characters; every partition has at least three, with its number in it."""
+    total = max(sum(one.mib for one in layout.slices), 1)
+    widths = [max(3, round(one.mib / total * (width - len(layout.slices)))) for one in layout.slices]
+    over = sum(widths) + len(widths) + 1 - width
+    if widths and over > 0:
+        largest = widths.index(max(widths))
+        widths[largest] = max(3, widths[largest] - over)
+    cells = [_cell(disk, one, size) for one, size in zip(layout.slices, widths, strict=True)]
+    return "  |" + "|".join(cells) + "|"
+
+
+def _cell(disk: Disk, one: Slice, size: int) -> str:
+    if one.place is None:
+        return " free ".center(size)[:size]
+    named = f"{one.place + 1} {disk.partition[one.place].role}"
+    return (named if len(named) <= size else str(one.place + 1)).center(size, "." if len(named) <= size else " ")
+
+
+def _table(disk: Disk, layout: Layout) -> Any:
+    from rich.table import Table
+
+    table = Table(box=None, padding=(0, 2, 0, 0), header_style="bold")
+    for head in ("", "role", "begins", "size", "share", "label", "letter", "format"):
+        table.add_column(head, justify="right" if head in ("", "begins", "size", "share") else "left")
+    for one in layout.slices:
+        part = disk.partition[one.place] if one.place is not None else None
+        share = f"{100 * one.mib / layout.mib:.1f}%" if layout.stated else ""
+        size = "the rest" if part is not None and part.grow and not layout.stated else _size(one.mib)
+        number = str(one.place + 1) if one.place is not None else ""
+        table.add_row(number, *_told(part, one, size, share))
+    return table
+
+
+def _told(part: Partition | None, one: Slice, size: str, share: str) -> tuple[str, ...]:
+    begins = _size(one.start)
+    if part is None:
+        return "free", begins, size, share, "", "", ""
+    return part.role, begins, size, share, str(part.label or ""), str(part.letter or ""), part.format or ""
+
+
+def figure(resolved: Resolved, path: Path) -> None:
+    """Draws the disks to scale into a PNG or SVG file. Raises `WrongUseError` where that cannot be done."""
+    if path.suffix.lower() not in (".png", ".svg"):
+        raise WrongUseError(f"{path.name} names no figure", remedy="end the name with .png or .svg")
+    try:
+        from matplotlib.figure import Figure
+    except ImportError as error:
+        remedy = "install it with: pip install 'fair-ledger[figures]'"
+        raise WrongUseError("figures need the library Matplotlib", remedy=remedy) from error
+    disks = disks_of(resolved)
+    whole = Figure(figsize=(10, 1.2 + 1.5 * len(disks)), layout="constrained")
+    whole.suptitle(resolved.head.title or Path(resolved.file).name)
+    axes = whole.subplots(len(disks), 1, squeeze=False)
+    for disk, (axis,) in zip(disks, axes, strict=True):
+        layout = laid_out(disk, resolved.facts.disk_mib)
+        _draw(axis, disk, layout)
+    whole.supxlabel("narrow partitions are drawn wider than they are", fontsize=7, color="#777")
+    whole.savefig(path, dpi=120)
+
+
+def _draw(axis: Any, disk: Disk, layout: Layout) -> None:
+    """One disk as a bar. Narrow partitions keep a width that can be seen; their sizes are written below."""
+    total = max(sum(one.mib for one in layout.slices), 1)
+    shown = [max(one.mib / total, 0.09) for one in layout.slices]
+    scale = sum(shown) or 1
+    left = 0.0
+    for one, width in zip(layout.slices, shown, strict=True):
+        part = disk.partition[one.place] if one.place is not None else None
+        ink = _INKS.get(part.role, _FREE) if part else _FREE
+        axis.barh(0, width / scale, left=left, color=ink, edgecolor="white", height=0.8)
+        grows = part is not None and part.grow and not layout.stated
+        size = "the rest" if grows else _size(one.mib)
+        name = (part.role if part else "free") + (f"\n{part.letter}:" if part and part.letter else "")
+        middle = left + width / scale / 2
+        axis.text(middle, 0, name, ha="center", va="center", color="white" if part else "#444", fontsize=9)
+        axis.text(middle, -0.55, size, ha="center", va="top", fontsize=8, color="#333")
+        left += width / scale
+    axis.set_title(_title(disk, layout), fontsize=10, loc="left")
+    axis.set_xlim(0, 1)
+    axis.set_ylim(-0.9, 0.5)
+    axis.axis("off")
