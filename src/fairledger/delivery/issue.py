@@ -59,7 +59,8 @@ def issue(
     """Checks and writes the answer file of a draft; with errors nothing is written.
 
     ``values`` fill placeholders; without ``secrets`` a word that says so stands in the place of each. Raises
-    `RefusedError` if a secret is not to be had or the file exists, `ContentError` if a value holds what the file cannot carry, `FileTroubleError`, `WrongUseError`.
+    `RefusedError` if a secret is not to be had or the file exists, `ContentError` if a value holds what the file
+    cannot carry, `FileTroubleError`, `WrongUseError`.
     """
     target = resolved.target
     family = family_named(target.family)

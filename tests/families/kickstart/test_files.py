@@ -6,7 +6,7 @@ import shutil
 import subprocess
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from factories import check, rules_of
@@ -175,6 +175,7 @@ def test_sections_without_end_where_that_is_usual():
     assert KICKSTART.read(KICKSTART.write(reading.sheet, target), "x").sheet.bare() == reading.sheet.bare()
 
 
+@example(b"\\\n")
 @settings(max_examples=200)
 @given(
     st.one_of(st.binary(max_size=200), st.text(alphabet="%endpostlang \n\"'\\#-=/1\0", max_size=200).map(str.encode))

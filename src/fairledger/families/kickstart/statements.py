@@ -97,6 +97,8 @@ class SourceText:
             hint = "close the quote, or put a backslash before it"
             self.faults.append(Fault(start + error.at, str(error), hint))
             return None
+        if not tokens:  # a backslash that joins nothing with nothing
+            return None
         first, *rest = tokens
         end = tokens[-1].end
         self.statements.append(Statement(first.text, tuple(rest), first.start, end))

@@ -67,7 +67,7 @@ def _kept(one: Interface) -> Interface | None:
     return Interface(
         name=one.name,
         method="static"
-        if one.method is None and _whole(one.address, 4)
+        if one.method in (None, "off") and _whole(one.address, 4)
         else one.method
         if one.method != "off"
         else None,
