@@ -40,7 +40,9 @@ def test_the_readmes_way_works(program):
             continue
         program(*command, ADMIN_PASSWORD="Heron-4")
         played.append(command[0])
-    assert {"targets", "find", "values", "about", "start", "profile", "set", "show", "check", "write", "export"} == set(played)
+    assert {"targets", "find", "values", "about", "start", "profile", "set", "show", "check", "write", "export"} == set(
+        played
+    )
 
 
 def test_the_readmes_draft_has_no_error(tmp_path):

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from fairledger.model.size import Size
 from fairledger.model.values import SecretRef, SecretSource, parse_text
 from fairledger.profiles.access import Access
-from fairledger.profiles.account import Account, Administrator, LocalAccount, SignIn
+from fairledger.profiles.account import Account, Administrator, LocalAccount, Policy, SignIn
 from fairledger.profiles.branding import Branding
 from fairledger.profiles.bypass import Bypass
 from fairledger.profiles.command import Command
@@ -160,6 +160,7 @@ ACCOUNTS = st.builds(
             groups=st.lists(st.sampled_from(["Users", "Administrators"]), max_size=2, unique=True).map(tuple),
             password=maybe(SECRETS),
             password_expires=maybe(st.booleans()),
+            change_password=maybe(st.booleans()),
             expires=maybe(st.sampled_from(["2027-06-30", parse_text("${end}")])),
             id=maybe(st.integers(1000, 1009)),
             shell=maybe(st.just("/bin/bash")),
@@ -174,6 +175,14 @@ ACCOUNTS = st.builds(
             enabled=maybe(st.booleans()),
             password=maybe(SECRETS),
             ssh_keys=st.lists(WORDS, max_size=1).map(tuple),
+        )
+    ),
+    policy=maybe(
+        st.builds(
+            Policy,
+            lockout_after=maybe(st.one_of(st.integers(0, 9), st.just(parse_text("${n}")))),
+            longest_days=maybe(st.integers(0, 90)),
+            shortest_password=maybe(st.integers(0, 14)),
         )
     ),
     sign_in=maybe(

@@ -30,6 +30,8 @@ class LocalAccount(Struct, frozen=True, kw_only=True):
     """Public keys that may sign in."""
     expires: Text | None = None
     """Last day of the account, such as ``2027-06-30``."""
+    change_password: bool | None = None
+    """The password must be changed at the account's first sign-in."""
 
     KEY: ClassVar[str] = "name"
 
@@ -54,6 +56,19 @@ class SignIn(Struct, frozen=True, kw_only=True):
     """Only where it is not the one that the account gets here."""
 
 
+class Policy(Struct, frozen=True, kw_only=True):
+    """What holds for the passwords and sign-ins of all local accounts."""
+
+    lockout_after: int | Template | None = None
+    """Wrong passwords after which an account is locked; 0 for never."""
+    lockout_minutes: int | Template | None = None
+    """For how long."""
+    longest_days: int | Template | None = None
+    """Days after which a password must be changed; 0 for never."""
+    shortest_password: int | Template | None = None
+    """Least number of characters."""
+
+
 class Account(Struct, frozen=True, kw_only=True):
     """Accounts of one machine."""
 
@@ -62,6 +77,7 @@ class Account(Struct, frozen=True, kw_only=True):
     local: tuple[LocalAccount, ...] = ()
     administrator: Administrator | None = None
     sign_in: SignIn | None = None
+    policy: Policy | None = None
 
 
 ACCOUNT: Section[Account] = Section("account", Account, items="local")

@@ -38,7 +38,7 @@ def canonical(value: Account, words: Words) -> Account | None:
 def _canonical_local(one: LocalAccount) -> LocalAccount:
     groups = tuple(_group(group) for group in one.groups)
     named = tuple(_portable(group) for group in groups if group != "")
-    return replace(one, groups=named, description=None, password_expires=None, expires=None)
+    return replace(one, groups=named, description=None, password_expires=None, expires=None, change_password=None)
 
 
 def _group(name: Text) -> Text:
@@ -54,7 +54,7 @@ def translate(value: Account, words: Words) -> None:
     if value.administrator is not None:
         _translate_root(value.administrator, words)
     why = "its installer has nothing of the kind"
-    words.leave_out(("account",), value, ("sign_in",), why)
+    words.leave_out(("account",), value, ("sign_in", "policy"), why)
     for at, one in enumerate(value.local):
         if has(words, "user"):
             _translate_local(one, ("account", "local", at), words)
@@ -82,7 +82,12 @@ def _translate_root(root: Administrator, words: Words) -> None:
 
 
 def _translate_local(one: LocalAccount, path: tuple[str | int, ...], words: Words) -> None:
-    words.leave_out(path, one, ("description", "password_expires", "expires"), "the user command has no option for it")
+    words.leave_out(
+        path,
+        one,
+        ("description", "password_expires", "expires", "change_password"),
+        "the user command has no option for it",
+    )
     line = command(words, "user", words.origin(*path))
     for field, setting in _TEXTS:
         if getattr(one, field) is not None:

@@ -22,8 +22,8 @@ from fairledger.families.windows.fields import password_of, truth_of
 from fairledger.families.windows.names import SHELL
 from fairledger.model.places import Origin
 from fairledger.model.sheet import Branch
-from fairledger.model.values import SecretRef, Text, join, parse_text, split
-from fairledger.profiles.account import Account, Administrator, LocalAccount, SignIn
+from fairledger.model.values import SecretRef, Template, Text, concat, join, parse_text, split
+from fairledger.profiles.account import Account, Administrator, LocalAccount, Policy, SignIn
 
 _LOCAL = "UserAccounts/LocalAccounts/LocalAccount"
 _ADMINISTRATOR = "UserAccounts/AdministratorPassword"
@@ -38,6 +38,14 @@ _SETS = re.compile(
     r"(?:-PasswordNeverExpires \$(true|false)|-AccountExpires '((?:[^']|'')*)')\"",
     re.DOTALL,
 )
+_CHANGES = ("net.exe user ", " /logonpasswordchg:", ("no", "yes"))
+_RULES = (
+    ("lockout_after", "/lockoutthreshold:"),
+    ("lockout_minutes", "/lockoutduration:"),
+    ("longest_days", "/maxpwage:"),
+    ("shortest_password", "/minpwlen:"),
+)
+_RULES_TOOL = "net.exe accounts"
 
 
 def canonical(value: Account, words: Words) -> Account | None:  # noqa: ARG001
@@ -50,7 +58,8 @@ def canonical(value: Account, words: Words) -> Account | None:  # noqa: ARG001
     admin = replace(value.administrator, ssh_keys=()) if value.administrator is not None else None
     admin = admin if admin != Administrator() else None
     local = tuple(replace(one, id=None, group_id=None, shell=None, home=None, ssh_keys=()) for one in value.local)
-    made = Account(local=local, administrator=admin, sign_in=sign_in)
+    policy = value.policy if value.policy != Policy() else None
+    made = Account(local=local, administrator=admin, sign_in=sign_in, policy=policy)
     return made if made != Account() else None
 
 
@@ -71,6 +80,21 @@ def translate(value: Account, words: Words) -> None:
         add_command(words, AS_SYSTEM, powershell(_SWITCH[admin.enabled]), about, origin)
     if value.sign_in is not None:
         _translate_sign_in(value, value.sign_in, words)
+    if value.policy is not None:
+        _translate_policy(value.policy, words)
+
+
+def _translate_policy(policy: Policy, words: Words) -> None:
+    """One command for all that is said."""
+    parts: list[Text] = []
+    for field, option in _RULES:
+        said = getattr(policy, field)
+        if said is not None:
+            told: Text = "unlimited" if field == "longest_days" and said == 0 else str(said)
+            parts += [f" {option}", said if isinstance(said, Template) else told]
+    if parts:
+        origin = words.origin("account", "policy")
+        add_command(words, AS_SYSTEM, concat(_RULES_TOOL, *parts), "Rules for passwords", origin)
 
 
 def _translate_local(account: LocalAccount, path: tuple[str | int, ...], words: Words) -> None:
@@ -95,6 +119,10 @@ def _translate_local(account: LocalAccount, path: tuple[str | int, ...], words: 
         line = powershell("Set-LocalUser -Name ", account.name, f" -PasswordNeverExpires ${never}")
         about = "Password expires" if account.password_expires else "Password never expires"
         add_command(words, FIRST_SIGN_IN, line, about, words.origin(*path, "password_expires"))
+    if account.change_password is not None:
+        before, middle, spelled = _CHANGES
+        line = powershell(before, account.name, middle + spelled[account.change_password])
+        add_command(words, FIRST_SIGN_IN, line, "Change of password", words.origin(*path, "change_password"))
     if account.expires is not None:
         line = powershell("Set-LocalUser -Name ", account.name, " -AccountExpires ", account.expires)
         add_command(words, FIRST_SIGN_IN, line, "Last day of the account", words.origin(*path, "expires"))
@@ -147,6 +175,7 @@ def recognise(reader: Reader) -> Account | None:
         for at, seat in enumerate(one for one in reader.find("oobeSystem", SHELL, _LOCAL) if text_of(one.child("Name")))
     ]
     _recognise_sets(reader, local)
+    _recognise_changes(reader, local)
     admin: dict[str, Any] = {}
     group = reader.first("oobeSystem", SHELL, _ADMINISTRATOR)
     if password_of(group) is not None:
@@ -161,7 +190,7 @@ def recognise(reader: Reader) -> Account | None:
         local=tuple(LocalAccount(**one) for one in local),
         administrator=Administrator(**admin) if admin else None,
     )
-    account = replace(account, sign_in=_recognise_sign_in(reader, account))
+    account = replace(account, sign_in=_recognise_sign_in(reader, account), policy=_recognise_policy(reader))
     return account if account != Account() else None
 
 
@@ -198,6 +227,39 @@ def _recognise_sets(reader: Reader, local: list[dict[str, Any]]) -> None:
             continue
         local[at][field] = match[2] == "false" if match[2] else parse_text(unquoted(match[3]))
         reader.take(item, "account", "local", at, field, whole=True)
+
+
+def _recognise_changes(reader: Reader, local: list[dict[str, Any]]) -> None:
+    before, middle, spelled = _CHANGES
+    forms = [str(powershell(before, "\0", middle + word)).split("\0") for word in spelled]
+    for item, line in commands_at(reader, FIRST_SIGN_IN):
+        for said, (start, end) in enumerate(forms):
+            name = parse_text(unquoted(line[len(start) : -len(end)])) if line.startswith(start) else None
+            at = next((at for at, one in enumerate(local) if one["name"] == name), None)
+            if at is not None and line.endswith(end) and "change_password" not in local[at]:
+                local[at]["change_password"] = bool(said)
+                reader.take(item, "account", "local", at, "change_password", whole=True)
+                break
+
+
+def _recognise_policy(reader: Reader) -> Policy | None:
+    options = {option: field for field, option in _RULES}
+    for item, line in commands_at(reader, AS_SYSTEM):
+        if not line.startswith(_RULES_TOOL + " /"):
+            continue
+        fields: dict[str, Any] = {}
+        for word in line.removeprefix(_RULES_TOOL).split():
+            option, _, said = word.partition(":")
+            value = parse_text("0" if said == "unlimited" else said)
+            number = int(value) if isinstance(value, str) and value.isdecimal() and len(value) < 10 else value
+            if options.get(f"{option}:") is None or isinstance(number, str):
+                fields = {}
+                break
+            fields[options[f"{option}:"]] = number
+        if fields:
+            reader.take(item, "account", "policy", whole=True)
+            return Policy(**fields)
+    return None
 
 
 def _recognise_sign_in(reader: Reader, account: Account) -> SignIn | None:
