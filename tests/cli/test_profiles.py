@@ -134,3 +134,16 @@ def test_scripts_lie_beside_the_answer_file_and_secrets_can_stay_out(desk):
     ).read_bytes() == b"\xef\xbb\xbf" + "Write-Host 'Tarn é'\r\n".encode()
     assert "a script beside the answer file" in desk("show", "desk.toml").stdout
     assert "the placeholder ${hut}" in desk("write", "desk.toml", "--out", "o", "--without-secrets", status=1).stdout
+
+
+def test_an_upgrade_gets_its_commands_in_a_file(desk):
+    path = desk.folder / "desk.toml"
+    path.write_text(path.read_text() + "[bypass]\nsecurity_chip = true\nprocessor = true\nmemory = true\n")
+    done = desk("write", "desk.toml", "--for-upgrade")
+    script = (desk.folder / "out" / "before-upgrade.cmd").read_bytes()
+    assert script.count(b"AllowUpgradesWithUnsupportedTPMOrCPU") == 1
+    assert b"\r\n" in script
+    assert "bypass.memory for an upgrade" in done.stdout + done.stderr
+    desk("write", "desk.toml", "--for-upgrade", status=4)
+    desk("unset", "desk.toml", "bypass.security_chip", "bypass.processor")
+    assert "nothing in the draft can be brought about" in desk("write", "desk.toml", "--for-upgrade", status=2).stderr

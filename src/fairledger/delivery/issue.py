@@ -12,6 +12,7 @@ from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.routes import Route, routes_of
 from fairledger.catalog.seats import Seats
 from fairledger.checks.engine import Report, findings_of
+from fairledger.families.build import before_upgrade
 from fairledger.families.finish import finish
 from fairledger.families.registry import family_named
 from fairledger.model.errors import WrongUseError
@@ -106,6 +107,24 @@ def issue(
     for one, place in zip(shown.companions, beside, strict=True):
         write_file(place, _script(one.name, str(one.body)), replace=replace)
     return Issued(report, path, way, bool(hidden) and secrets is not None, family.hiding if encoded else "", beside)
+
+
+UPGRADE = "before-upgrade.cmd"
+
+
+def issue_for_upgrade(resolved: Resolved, out: Path, *, replace: bool) -> Issued:
+    """Writes the command file that must run before an upgrade in place, which reads no answer file.
+
+    Raises `WrongUseError` where there is nothing to run, `RefusedError` if the file exists.
+    """
+    text, findings = before_upgrade(resolved.intent, resolved.target, resolved.facts)
+    if not text:
+        told = f"nothing in the draft can be brought about before an upgrade to {resolved.target.name}"
+        remedy = "bypass.security_chip and bypass.processor can; the rest needs a fresh installation"
+        raise WrongUseError(told, file=resolved.file, remedy=remedy)
+    path = out / UPGRADE
+    write_file(path, _script(UPGRADE, text), replace=replace)
+    return Issued(Report(resolved.file, resolved.target.family, resolved.target, "stated", findings), path)
 
 
 def _script(name: str, body: str) -> bytes:

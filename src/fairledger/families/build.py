@@ -43,6 +43,15 @@ def translate(intent: Intent, target: Target, facts: Facts) -> tuple[Sheet, tupl
     return words.out.sheet(), tuple(words.findings)
 
 
+def before_upgrade(intent: Intent, target: Target, facts: Facts) -> tuple[str, tuple[Finding, ...]]:
+    """The text of a command file to run before an upgrade in place; empty where there is nothing to run."""
+    words = Words(intent, target, facts, SheetBuilder(()))
+    module = _section_module(target.family, "bypass")
+    value = intent.sections.get("bypass")
+    text = module.before_upgrade(value, words) if module is not None and value else ""
+    return text, tuple(words.findings)
+
+
 def recognise(sheet: Sheet, catalog: Catalog, target: Target | None) -> Recognised:
     """What a sheet means. Never fails: what cannot be read stays in the remainder."""
     reader = Reader(sheet, catalog, target)

@@ -27,6 +27,11 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         help="fill a placeholder; may be repeated",
     )
     parser.add_argument("--without-secrets", action="store_true", help="a file to show others: no secret is in it")
+    parser.add_argument(
+        "--for-upgrade",
+        action="store_true",
+        help="instead: the commands to run before an upgrade in place, which reads no answer file",
+    )
     parser.add_argument("--replace", action="store_true", help="replace the file if it exists")
     add_layers(parser)
     add_catalog(parser)
@@ -35,7 +40,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace, console: Console) -> int:
     """Writes the file, or says what stands against it."""
-    from fairledger.delivery.issue import issue
+    from fairledger.delivery.issue import issue, issue_for_upgrade
     from fairledger.model.errors import WrongUseError
     from fairledger.profiles.library import Library
     from fairledger.profiles.resolve import resolve_file
@@ -48,9 +53,26 @@ def run(options: argparse.Namespace, console: Console) -> int:
             raise WrongUseError(f"{one!r} fills nothing", remedy="write --fill NAME=VALUE")
         values[name] = value
     resolved = resolve_file(options.file, Library(options.file.parent, own_of(options)), wish_of(options))
+    if options.for_upgrade:
+        return _upgrade(issue_for_upgrade(resolved, options.out, replace=options.replace), console)
     secrets = None if options.without_secrets else Secrets(options.file.parent, console.asker())
     issued = issue(resolved, options.out, route=options.route, values=values, secrets=secrets, replace=options.replace)
     return _told(issued, options, console)
+
+
+def _upgrade(issued, console: Console) -> int:  # type: ignore[no-untyped-def]
+    from fairledger.cli.report import finding_json, show_report
+
+    if console.json:
+        findings = [finding_json(one) for one in issued.report.findings]
+        console.write_json({"written": str(issued.path), "route": None, "findings": findings})
+        return status.DONE
+    console.say(console.style(f"wrote {issued.path}", "bold"))
+    console.say("  run it as administrator on the machine, then start the upgrade there")
+    if issued.report.findings:
+        console.say()
+        show_report(issued.report, console)
+    return status.DONE
 
 
 def _told(issued, options: argparse.Namespace, console: Console) -> int:  # type: ignore[no-untyped-def]

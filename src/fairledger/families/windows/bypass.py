@@ -22,6 +22,8 @@ class Way(Struct, frozen=True, kw_only=True, rename={"pass_": "pass"}):
     """First build for which it works."""
     until: str = ""
     """Last build for which it works."""
+    upgrade: str = ""
+    """The command to run before an upgrade in place; empty where nothing is known to help."""
     moment: str = ""
     command: str = ""
     pass_: str = ""
@@ -91,3 +93,21 @@ def recognise(reader: Reader) -> Bypass | None:
                 found[name] = True
                 reader.take(seat, "bypass", name)
     return Bypass(**found) if found else None
+
+
+def before_upgrade(value: Bypass, words: Words) -> str:
+    """The command file for upgrades in place, which read no answer file; what does not help there is said aloud."""
+    lines: dict[str, str] = {}
+    for name, way in ways().items():
+        if not getattr(value, name) or way.moment != "setup":
+            continue  # pages of the first start do not come up in an upgrade
+        if way.upgrade and way.works_for(words.target.build):
+            lines.setdefault(way.upgrade, way.about)
+        else:
+            why = (
+                "an upgrade in place does not look there" if way.works_for(words.target.build) else "not in this build"
+            )
+            hint = "install anew from the medium, which reads the answer file"
+            words.cannot(("bypass", name), f"bypass.{name} for an upgrade", why, hint, "warning")
+    told = "".join(f"rem {about}\n{line}\n" for line, about in lines.items())
+    return f"@echo off\nrem Run as administrator before the upgrade.\n{told}" if lines else ""
