@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from fairledger.checks.rule import Hit, View, rule
 from fairledger.model.sheet import visible
+from fairledger.profiles.join import JOIN
 from fairledger.profiles.network import NETWORK, Interface
 
 if TYPE_CHECKING:
@@ -158,3 +159,39 @@ def address_twice(view: View) -> Iterator[Hit]:
             yield Hit(spot, f"two interfaces have the address {address.ip}", "give each its own")
         if address is not None:
             seen.add(address.ip)
+
+
+_DOMAIN = '[join]\ndomain = "larkmoor.example"\n'
+
+
+@rule(
+    "join-both",
+    "error",
+    "A machine joins a domain or a workgroup, not both: setup refuses the file.",
+    reads=("join",),
+    fires=f'{_DOMAIN}account = "joiner"\npassword = {{ env = "PW" }}\nworkgroup = "LARKMOOR"\n',
+    silent='[join]\nworkgroup = "LARKMOOR"\n',
+)
+def join_both(view: View) -> Iterator[Hit]:
+    """Domain and workgroup in one file."""
+    join = view.intent.get(JOIN)
+    if join is not None and join.domain and join.workgroup:
+        told = "the machine is to join a domain and a workgroup"
+        yield Hit(view.intent.place("join", "workgroup"), told, "take one of them out")
+
+
+@rule(
+    "join-without-account",
+    "warning",
+    "Only an account with the right to do so can add a machine to a domain, unless the domain was prepared for it.",
+    reads=("join",),
+    fires=_DOMAIN,
+    silent=f'{_DOMAIN}account = "joiner"\npassword = {{ env = "PW" }}\n',
+)
+def join_without_account(view: View) -> Iterator[Hit]:
+    """A domain without an account, or without its password."""
+    join = view.intent.get(JOIN)
+    if join is not None and join.domain and not (join.account and join.password):
+        missing = "an account" if not join.account else f"the password of {join.account}"
+        hint = "add join.account and join.password, or prepare the machine's account in the domain"
+        yield Hit(view.intent.place("join", "domain"), f"joining the domain needs {missing}", hint)
