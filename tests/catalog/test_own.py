@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
 
 from factories import DESK
 from fairledger.catalog.authored import read_component
@@ -153,3 +155,43 @@ def test_every_value_has_a_name():
         assert all(row.name for row in listed)
     assert look_up("region", "xyzzyq") == ()
     assert dict.fromkeys(row.name for row in look_up("time-zone", "kathmandu")) == {"UTC+05:45": None}
+
+
+PIECES = """
+name = 'x'
+passes = ['specialize']
+passes = 3
+[settings]
+[[each]]
+[each.settings]
+rows = [1, {}]
+rows = 3
+'A' = { kind = 'text' }
+'A/B' = { like = 'reader' }
+'C' = 1
+'D' = { kind = 'choice', choices = 7 }
+'E' = { kind = 'list', key = 'F' }
+settings = []
+lines = ['client']
+about = 'é'
+"""
+TOML_PIECES = st.sampled_from(PIECES.strip().splitlines())
+
+
+@settings(max_examples=150, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(pieces=st.lists(TOML_PIECES, max_size=7), shapes=st.sampled_from([SHAPES, "", "[a]\nb = 1\n", "reader = []\n"]))
+def test_any_catalog_file_is_read_or_refused_with_its_name(folder, pieces, shapes):
+    (folder / "shapes.toml").write_text(shapes)
+    (folder / "gauge.toml").write_text("\n".join(pieces), encoding="utf-8")
+    try:
+        own = own_catalog(folder.parent)
+    except CatalogError as error:
+        assert ".toml" in error.sentence()
+    else:
+        Catalog("windows", target_named(DESK), own).components()
+
+
+@given(kind=st.sampled_from(sorted(LISTS)), words=st.text(max_size=20))
+@settings(max_examples=60, deadline=None)
+def test_any_words_can_be_looked_up(kind, words):
+    assert isinstance(look_up(kind, words), tuple)

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from factories import DESK, resolved, rules_of
 from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import target_named
 from fairledger.checks.engine import check_answer_file
 from fairledger.families.finish import finish
@@ -17,8 +18,9 @@ from fairledger.families.registry import family_named
 from fairledger.families.windows.commands import powershell, registry_form, unquoted
 from fairledger.families.windows.passwords import decode, encode
 from fairledger.model.errors import ContentError, FileTroubleError
-from fairledger.model.sheet import Block, Node, Sheet
+from fairledger.model.sheet import Block, Companion, Node, Sheet
 from fairledger.model.target import Facts
+from fairledger.profiles.address import locate
 
 TARGET = target_named(DESK)
 CATALOG = Catalog("windows", TARGET)
@@ -176,3 +178,38 @@ def test_a_registry_command_is_the_same_in_any_spelling():
     ):
         assert registry_form(line) == usual
     assert registry_form(r"reg add HKLM\SYSTEM\Setup\LabConfig /v BypassTPMCheck /t REG_DWORD /d 0 /f") != usual
+
+
+@settings(max_examples=80, deadline=None)
+@given(name=XML_TEXT, state=XML_TEXT, body=XML_TEXT)
+def test_no_value_breaks_out_of_packages_features_and_scripts(name, state, body):
+    package = Node(
+        "package",
+        None,
+        (Node("@action", "configure"), Node("selection", None, (Node("@name", name), Node("@state", state)))),
+    )
+    script = Companion("fair-ledger/1-end.cmd", body)
+    sheet = Sheet((Block("servicing", "servicing", "", (package,)),), (), (script,))
+    again = WINDOWS.read(WINDOWS.write(sheet, TARGET), "x.xml")
+    assert again.findings == ()
+    plain = [str(value).translate({9: " ", 10: " ", 13: " "}) for value in (name, state)]
+    (row,) = again.sheet.at("servicing", "servicing", "package", "selection")
+    assert [row.text("@name"), row.text("@state")] in (plain, [name, state])
+
+
+@settings(max_examples=60, deadline=None)
+@given(value=XML_TEXT)
+def test_correcting_a_feature_changes_nothing_else(value):
+    text = (
+        '<unattend xmlns="urn:schemas-microsoft-com:unattend"><!-- ours -->\n<servicing>\n<package action="configure">\n'
+        '<selection name="A" state="true"/><selection name="B" state="true"/>\n</package>\n</servicing>\n</unattend>\n'
+    )
+    seats = Seats(WINDOWS.read(text.encode(), "x").sheet, CATALOG)
+    spot = locate("servicing/package[1]/selection[B]/@state", CATALOG, seats, ("servicing",))
+    changed = WINDOWS.revise(text, seats, spot, value)
+    front, _, rest = text.rpartition('state="true"')
+    assert changed.startswith(front)
+    assert changed.endswith(rest)
+    rows = list(WINDOWS.read(changed.encode(), "x").sheet.at("servicing", "servicing", "package", "selection"))
+    assert [row.text("@name") for row in rows] == ["A", "B"]
+    assert rows[0].text("@state") == "true"
