@@ -66,7 +66,7 @@ def check_draft(text: str, path: Path, own: Own | None = None, wish: Wish | None
     """Checks a draft, or a profile by itself."""
     from fairledger.profiles.draft import ProfileHead, read_source
     from fairledger.profiles.library import Library
-    from fairledger.profiles.resolve import PLAIN, examine_profile, resolve_text
+    from fairledger.profiles.resolve import examine_profile, resolve_text
 
     file = str(path)
     try:
@@ -74,7 +74,7 @@ def check_draft(text: str, path: Path, own: Own | None = None, wish: Wish | None
         if isinstance(source.head, ProfileHead):
             findings = examine_profile(source)
             return Report(file, None, None, "a profile", _sorted(findings), text=text)
-        resolved = resolve_text(text, file, Library(path.parent, own), wish or PLAIN)
+        resolved = resolve_text(text, file, Library(path.parent, own), wish)
     except ContentError as error:
         return Report(file, None, None, "", _sorted(error.findings), text=text)
     return check_resolved(resolved, text)

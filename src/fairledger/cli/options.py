@@ -34,8 +34,10 @@ def add_layers(parser: argparse.ArgumentParser) -> None:
     )
 
 
-def wish_of(options: argparse.Namespace) -> Wish:
-    """What was asked of the draft beyond its file."""
+def wish_of(options: argparse.Namespace) -> Wish | None:
+    """What was asked of the draft beyond its file; None for nothing, which spares an import."""
+    if not options.variant and not options.on_top:
+        return None
     from fairledger.profiles.resolve import Wish
 
     return Wish(variant=options.variant, on_top=tuple(options.on_top))

@@ -110,16 +110,14 @@ class Wish(Struct, frozen=True, kw_only=True):
     """A profile that is left out, to see what it brings."""
 
 
-PLAIN = Wish()
-
-
-def resolve_file(path: Path, library: Library | None = None, wish: Wish = PLAIN) -> Resolved:
+def resolve_file(path: Path, library: Library | None = None, wish: Wish | None = None) -> Resolved:
     """Resolves a draft's file. Raises `ContentError` with all problems, `FileTroubleError`, `WrongUseError`."""
     return resolve_text(read_text(path), str(path), library or Library(path.parent), wish)
 
 
-def resolve_text(text: str, file: str, library: Library, wish: Wish = PLAIN) -> Resolved:
+def resolve_text(text: str, file: str, library: Library, wish: Wish | None = None) -> Resolved:
     """Resolves a draft's text; ``file`` is what its problems are reported under."""
+    wish = wish or Wish()
     source = read_source(text, file)
     head = source.head
     if not isinstance(head, DraftHead):

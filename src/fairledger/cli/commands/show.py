@@ -65,9 +65,9 @@ def _changes(options: argparse.Namespace, console: Console) -> int:
     from fairledger.model.errors import WrongUseError
     from fairledger.model.suggest import did_you_mean
     from fairledger.profiles.library import Library
-    from fairledger.profiles.resolve import resolve_file
+    from fairledger.profiles.resolve import Wish, resolve_file
 
-    library, wish = Library(options.file.parent, own_of(options)), wish_of(options)
+    library, wish = Library(options.file.parent, own_of(options)), wish_of(options) or Wish()
     whole = resolve_file(options.file, library, wish)
     names = [name for name, _ in whole.profiles]
     if options.changes not in names:
