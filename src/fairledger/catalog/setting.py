@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cached_property
+
 from msgspec import Struct
 
 from fairledger.model.kinds import SECRET_KINDS
@@ -83,7 +85,7 @@ class Setting(Struct, frozen=True, kw_only=True, omit_defaults=True):
         return self.kind in SECRET_KINDS
 
 
-class Component(Struct, frozen=True, kw_only=True, omit_defaults=True):
+class Component(Struct, frozen=True, kw_only=True, omit_defaults=True, dict=True):
     """A component with its settings."""
 
     name: str
@@ -122,11 +124,22 @@ class Component(Struct, frozen=True, kw_only=True, omit_defaults=True):
 
     def setting(self, path: str) -> Setting | None:
         """The setting at exactly that path."""
-        return next((setting for setting in self.settings if setting.path == path), None)
+        return self._by_path.get(path)
 
     def below(self, path: str) -> tuple[Setting, ...]:
         """The settings directly inside a group or list (the top for an empty path)."""
-        return tuple(setting for setting in self.settings if setting.parent == path)
+        return self._inside.get(path, ())
+
+    @cached_property
+    def _by_path(self) -> dict[str, Setting]:
+        return {setting.path: setting for setting in self.settings}
+
+    @cached_property
+    def _inside(self) -> dict[str, tuple[Setting, ...]]:
+        inside: dict[str, list[Setting]] = {}
+        for setting in self.settings:
+            inside.setdefault(setting.parent, []).append(setting)
+        return {path: tuple(listed) for path, listed in inside.items()}
 
     def passes_of(self, setting: Setting) -> tuple[str, ...]:
         """Where a setting may stand."""

@@ -65,6 +65,7 @@ def draw(resolved: Resolved, console: Console) -> None:
         console.say(_bar(disk, layout, console.width - 4))
         console.say()
         console.table(_table(disk, layout))
+        console.say()
         least = _size(smallest(disk))
         if layout.left < 0:
             told = f"it does not fit: {_size(-layout.left)} are missing; the smallest disk that is enough has {least}"
@@ -106,17 +107,23 @@ def _cell(disk: Disk, one: Slice, size: int) -> str:
 
 
 def _table(disk: Disk, layout: Layout) -> Any:
+    """A row for every partition; columns in which nothing stands are left out."""
     from rich.table import Table
 
-    table = Table(box=None, padding=(0, 2, 0, 0), header_style="bold")
-    for head in ("", "role", "begins", "size", "share", "label", "letter", "format"):
-        table.add_column(head, justify="right" if head in ("", "begins", "size", "share") else "left")
+    rows = []
     for one in layout.slices:
         part = disk.partition[one.place] if one.place is not None else None
         share = f"{100 * one.mib / layout.mib:.1f}%" if layout.stated else ""
         size = "the rest" if part is not None and part.grow and not layout.stated else _size(one.mib)
         number = str(one.place + 1) if one.place is not None else ""
-        table.add_row(number, *_told(part, one, size, share))
+        rows.append((number, *_told(part, one, size, share)))
+    heads = ("", "role", "begins", "size", "share", "label", "letter", "format")
+    shown = [at for at in range(len(heads)) if any(row[at] for row in rows)]
+    table = Table(box=None, padding=(0, 2, 0, 0), header_style="bold")
+    for at in shown:
+        table.add_column(heads[at], justify="right" if heads[at] in ("", "begins", "size", "share") else "left")
+    for row in rows:
+        table.add_row(*[row[at] for at in shown])
     return table
 
 

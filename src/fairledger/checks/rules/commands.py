@@ -8,11 +8,11 @@ from collections.abc import Iterator
 from fairledger.checks.rule import Hit, View, rule
 from fairledger.profiles.command import COMMAND, Command
 
-_SHELLS = re.compile(r"""\s*"?(?:\S*[\\/])?(?:cmd|powershell|pwsh)(?:\.exe)?"?\s""", re.IGNORECASE)
-_SHELL_WORDS = re.compile(r"[&|<>]")
-_OF_ACCOUNTS = re.compile(
-    r"%(?:USERPROFILE|APPDATA|LOCALAPPDATA|HOMEPATH)%|\bHKCU\b|HKEY_CURRENT_USER|\$env:(?:USERPROFILE|APPDATA|LOCALAPPDATA)",
-    re.IGNORECASE,
+_SHELLS = r"""\s*"?(?:\S*[\\/])?(?:cmd|powershell|pwsh)(?:\.exe)?"?\s"""
+_SHELL_WORDS = r"[&|<>]"
+_OF_ACCOUNTS = (
+    r"%(?:USERPROFILE|APPDATA|LOCALAPPDATA|HOMEPATH)%|\bHKCU\b|HKEY_CURRENT_USER"
+    r"|\$env:(?:USERPROFILE|APPDATA|LOCALAPPDATA)"
 )
 _EARLY = ("before", "end")
 
@@ -34,8 +34,10 @@ def command_needs_shell(view: View) -> Iterator[Hit]:
     """Single lines with signs of a shell that begin with another program."""
     for at, one in _lines(view):
         bare = re.sub(r'"[^"]*"', "", one.body)
-        alone = view.limits.lines_without_shell and not one.interpreter and not _SHELLS.match(one.body)
-        if alone and _SHELL_WORDS.search(bare):
+        alone = (
+            view.limits.lines_without_shell and not one.interpreter and not re.match(_SHELLS, one.body, re.IGNORECASE)
+        )
+        if alone and re.search(_SHELL_WORDS, bare):
             told = "the command line holds & | < or >, and no shell runs it"
             hint = 'write cmd /c in front of it, or interpreter = "cmd"'
             yield Hit(view.intent.place("command", at), told, hint)
@@ -52,7 +54,7 @@ def command_needs_shell(view: View) -> Iterator[Hit]:
 def command_too_early(view: View) -> Iterator[Hit]:
     """Early commands that name what belongs to an account."""
     for at, one in _lines(view):
-        match = _OF_ACCOUNTS.search(one.body)
+        match = re.search(_OF_ACCOUNTS, one.body, re.IGNORECASE)
         if match and view.limits.accounts_come_last and one.when in _EARLY:
             told = f"{match[0]} means nothing at the moment {one.when}: no account has a profile yet"
             hint = 'choose when = "first-sign-in", or "new-user" for every account'

@@ -50,7 +50,7 @@ _FOLDER = "fair-ledger"
 _DRIVES = " ".join("CDEFGHIJKLMNOPQRSTUVWXYZ")
 _CALLS = {"cmd": ("cmd", "call "), "powershell": ("ps1", "powershell.exe -NoProfile -ExecutionPolicy Bypass -File ")}
 _HEADS = {"cmd": "@chcp 65001 >nul\n", "powershell": ""}
-_LAUNCH = re.compile(r"cmd\.exe /c \"for %d in \([A-Z ]+\) do @if exist %d:\\(fair-ledger\\\S+) .*\"")
+_LAUNCH = r"cmd\.exe /c \"for %d in \([A-Z ]+\) do @if exist %d:\\(fair-ledger\\\S+) .*\""
 _KNOWN = {"Order", "Description", "WillReboot", "Path", "CommandLine"}
 
 
@@ -187,7 +187,7 @@ def _recognise_one(reader: Reader, item: Seat, moment: Moment, when: str) -> Com
             when, value = later, noted
             break
     fields: dict[str, Any] = {"about": text_of(item.child("Description")), "restart": restart is not None}
-    launched = _LAUNCH.fullmatch(value) if isinstance(value, str) else None
+    launched = re.fullmatch(_LAUNCH, value) if isinstance(value, str) and value.startswith("cmd") else None
     if launched:
         name = launched[1].replace("\\", "/")
         there = next((one for one in reader.seats.sheet.companions if one.name == name), None)
@@ -212,6 +212,8 @@ def _noted(value: Text, before: str, after: str) -> Text | None:
     from fairledger.model.values import escape_text
 
     text = escape_text(value) if isinstance(value, str) else str(value)
+    if not text.startswith("powershell.exe"):
+        return None
     form = re.escape(str(powershell(before.replace("{0}", "\1"), "\0", after))).replace("\1", r"\d+")
     start, _, end = form.partition("\0")
     match = re.fullmatch(f"{start}(.*){end}", text, re.DOTALL)

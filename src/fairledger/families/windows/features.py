@@ -16,11 +16,8 @@ _FORMS = {
     "remove": ("/Remove-Capability /CapabilityName:", "", "Capability taken out"),
 }
 _TOOL, _QUIET = "dism.exe /Online ", " /NoRestart /Quiet"
-_NAME = re.compile(r"[A-Za-z0-9_.~-]+")
-_LINES = {
-    field: re.compile(re.escape(_TOOL + before) + r"(\S+)" + re.escape(after + _QUIET))
-    for field, (before, after, _) in _FORMS.items()
-}
+_NAME = r"[A-Za-z0-9_.~-]+"
+_ENDS = {field: (_TOOL + before, after + _QUIET) for field, (before, after, _) in _FORMS.items()}
 
 
 def canonical(value: Features, words: Words) -> Features | None:  # noqa: ARG001
@@ -32,8 +29,8 @@ def canonical(value: Features, words: Words) -> Features | None:  # noqa: ARG001
 
 def _usable(name: object) -> bool:
     if isinstance(name, Template):
-        return all(not isinstance(part, str) or _NAME.fullmatch(part) for part in name.parts)
-    return isinstance(name, str) and _NAME.fullmatch(name) is not None
+        return all(not isinstance(part, str) or re.fullmatch(_NAME, part) for part in name.parts)
+    return isinstance(name, str) and re.fullmatch(_NAME, name) is not None
 
 
 def translate(value: Features, words: Words) -> None:
@@ -52,9 +49,9 @@ def recognise(reader: Reader) -> Features | None:
     """The same commands."""
     found: dict[str, tuple[object, ...]] = {}
     for item, line in commands_at(reader, AS_SYSTEM):
-        for field, pattern in _LINES.items():
-            match = pattern.fullmatch(line)
-            name = parse_text(match[1]) if match else None
+        for field, (start, end) in _ENDS.items():
+            named = line.startswith(start) and line.endswith(end)
+            name = parse_text(line[len(start) : -len(end)]) if named else None
             if name is not None and _usable(name) and name not in found.get(field, ()):
                 found[field] = (*found.get(field, ()), name)
                 reader.take(item, "features", field, len(found[field]) - 1, whole=True)
