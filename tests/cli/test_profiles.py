@@ -94,8 +94,9 @@ def test_disks_are_drawn_to_scale(desk):
     assert "the rest" in told
     rows = json.loads(desk("show", "desk.toml", "--disk", "--format", "json").stdout)["disks"]
     assert rows[0]["partitions"][0] == {"role": "firmware", "start_mib": 1, "size_mib": 260}
-    desk("show", "desk.toml", "--figure", "disk.svg")
-    assert (desk.folder / "disk.svg").read_text().startswith("<?xml")
+    desk("show", "desk.toml", "--figure", "pages/disk.svg")
+    desk("show", "desk.toml", "--figure", "desk.toml/disk.svg", status=3)
+    assert (desk.folder / "pages" / "disk.svg").read_text().startswith("<?xml")
     assert "names no figure" in desk("show", "desk.toml", "--figure", "disk.txt", status=2).stderr
     desk("set", "desk.toml", "draft.disk_size=100 MiB")
     assert "it does not fit" in desk("show", "desk.toml", "--disk").stdout

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from io import BytesIO
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -9,6 +10,7 @@ from fairledger.cli.console import Console
 from fairledger.model.errors import WrongUseError
 from fairledger.model.size import Size
 from fairledger.profiles.disk import DISK, Disk, Partition
+from fairledger.profiles.files import write_file
 from fairledger.profiles.layout import Layout, Slice, laid_out, smallest
 
 if TYPE_CHECKING:
@@ -151,7 +153,9 @@ def figure(resolved: Resolved, path: Path) -> None:
         layout = laid_out(disk, resolved.facts.disk_mib)
         _draw(axis, disk, layout)
     whole.supxlabel("narrow partitions are drawn wider than they are", fontsize=7, color="#777")
-    whole.savefig(path, dpi=120)
+    held = BytesIO()
+    whole.savefig(held, dpi=120, format=path.suffix[1:].lower())
+    write_file(path, held.getvalue(), replace=True)
 
 
 def _draw(axis: Any, disk: Disk, layout: Layout) -> None:
