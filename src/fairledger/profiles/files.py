@@ -90,6 +90,12 @@ def write_file(path: Path, data: bytes, *, replace: bool = False, private: bool 
         raise RefusedError("the file exists already", file=str(path), remedy="allow it with --replace, or name another")
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        if path.parent.is_file():
+            told = f"{path.parent} is a file, not a folder"
+            raise FileTroubleError(told, file=str(path), remedy="name another folder") from error
+        raise _trouble(path, error) from error
+    try:
         handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
         beside = Path(name)
         try:
