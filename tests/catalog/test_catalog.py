@@ -47,6 +47,7 @@ def test_every_setting_makes_sense(path):
             assert not complaint(setting.kind, setting.example, setting), f"{where}: its own example"
         parent = component.setting(setting.parent) if setting.parent else None
         assert parent is None or parent.kind in ("group", "list"), f"{where} stands in a value"
+        assert parent is None or {*component.passes_of(setting)} <= {*component.passes_of(parent)}, where
 
 
 def test_a_catalog_reads_only_what_is_asked_for(monkeypatch):

@@ -168,6 +168,7 @@ rows = [1, {}]
 rows = 3
 'A' = { kind = 'text' }
 'A/B' = { like = 'reader' }
+'A/G' = { like = ['reader'] }
 'C' = 1
 'D' = { kind = 'choice', choices = 7 }
 'E' = { kind = 'list', key = 'F' }

@@ -83,25 +83,21 @@ class _Author:
             if name not in _HEAD:
                 self.trouble(f"unknown key {name}", name, remedy=did_you_mean(name, _HEAD))
         each = self.data.get("each", [])
-        if not isinstance(each, list) or not all(isinstance(table, dict) for table in each):
-            self.trouble("each must be a list of tables", "each", remedy="write [[each]] with rows and settings")
+        if not isinstance(each, list) or not all(_is_repeated(table) for table in each):
+            remedy = "write [[each]] with rows = [{ NAME = VALUE }] and [each.settings]"
+            self.trouble("each must be a list of tables with rows", "each", remedy=remedy)
+        for one in each:
+            self.rows(one.get("settings", {}), "settings")
         try:
             table = unfolded(self.rows(self.data.get("settings", {}), "settings"), each, shapes)
         except UnfoldError as error:
             self.trouble(str(error), str(error).partition(":")[0], remedy="look for it in this file and in shapes.toml")
         settings = [self.setting(key, fields) for key, fields in self.rows(table, "settings").items()]
-        known = {setting.path for setting in settings}
-        groups: dict[str, Setting] = {}
-        for setting in settings:
-            parent = setting.parent
-            while parent and parent not in known and parent not in groups:
-                groups[parent] = Setting(path=parent, kind="group")
-                parent = parent.rpartition("/")[0]
         try:
             component = msgspec.convert(head, Component)
         except msgspec.ValidationError as error:
             self.trouble(str(error), *re.findall(r"\$\.(\w+)", str(error)), remedy="see the page on the catalog")
-        component = msgspec.structs.replace(component, settings=_in_order([*groups.values(), *settings]))
+        component = msgspec.structs.replace(component, settings=_with_groups(settings, component.passes))
         self.examine(component)
         return component
 
@@ -167,15 +163,31 @@ class _Author:
                     self.trouble(f"there is no target {release!r}", key, "until", "deprecated", remedy=remedy)
 
 
-def _in_order(settings: list[Setting]) -> tuple[Setting, ...]:
-    """Groups directly before the first setting inside them, else as authored."""
+def _is_repeated(table: Any) -> bool:
+    rows = table.get("rows", []) if isinstance(table, dict) else None
+    return isinstance(rows, list) and all(isinstance(row, dict) for row in rows)
+
+
+def _with_groups(settings: list[Setting], passes: tuple[str, ...]) -> tuple[Setting, ...]:
+    """Settings as authored, groups that nobody wrote directly before the first setting inside them.
+
+    Such a group stands where anything inside it may stand, and came with the first of it.
+    """
     by_path = {setting.path: setting for setting in settings}
     order: dict[str, Setting] = {}
     for setting in settings:
         parts = setting.path.split("/")
         for end in range(1, len(parts) + 1):
             way = "/".join(parts[:end])
-            if setting.kind == "group" and not setting.about and end == len(parts):
-                continue
-            order.setdefault(way, by_path[way])
+            if way not in order:
+                order[way] = by_path.get(way) or _group(way, settings, passes)
     return tuple(order.values())
+
+
+def _group(path: str, settings: list[Setting], passes: tuple[str, ...]) -> Setting:
+    inside = [one for one in settings if one.path.startswith(f"{path}/")]
+    wide = any(not one.passes for one in inside)
+    allowed = () if wide else tuple(name for name in passes if any(name in one.passes for one in inside))
+    alike = {name: {getattr(one, name) for one in inside} for name in ("since", "until", "lines")}
+    shared = {name: found.pop() for name, found in alike.items() if len(found) == 1}
+    return Setting(path=path, kind="group", passes=allowed, sure=any(one.sure for one in inside), **shared)

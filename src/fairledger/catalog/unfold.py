@@ -44,7 +44,7 @@ def _shaped(settings: Rows, shapes: dict[str, Rows]) -> Iterator[tuple[str, Any]
         if named is None:
             yield path, fields
             continue
-        if named not in shapes:
+        if not isinstance(named, str) or named not in shapes:
             raise UnfoldError(f"{path}: there is no shape {named!r}")
         own = {name: value for name, value in fields.items() if name != "like"}
         shape = shapes[named]
