@@ -16,6 +16,7 @@ from fairledger.families.windows.commands import (
     add_command,
     commands_at,
     powershell,
+    quoted_in,
     unquoted,
 )
 from fairledger.families.windows.fields import password_of, truth_of
@@ -231,12 +232,11 @@ def _recognise_sets(reader: Reader, local: list[dict[str, Any]]) -> None:
 
 def _recognise_changes(reader: Reader, local: list[dict[str, Any]]) -> None:
     before, middle, spelled = _CHANGES
-    forms = [str(powershell(before, "\0", middle + word)).split("\0") for word in spelled]
     for item, line in commands_at(reader, FIRST_SIGN_IN):
-        for said, (start, end) in enumerate(forms):
-            name = parse_text(unquoted(line[len(start) : -len(end)])) if line.startswith(start) else None
-            at = next((at for at, one in enumerate(local) if one["name"] == name), None)
-            if at is not None and line.endswith(end) and "change_password" not in local[at]:
+        for said, word in enumerate(spelled):
+            name = quoted_in(line, before, middle + word)
+            at = next((at for at, one in enumerate(local) if name is not None and one["name"] == name), None)
+            if at is not None and "change_password" not in local[at]:
                 local[at]["change_password"] = bool(said)
                 reader.take(item, "account", "local", at, "change_password", whole=True)
                 break

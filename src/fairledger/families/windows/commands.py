@@ -13,7 +13,7 @@ from fairledger.catalog.seats import Seat
 from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.names import DEPLOYMENT, SETUP, SHELL
 from fairledger.model.places import Origin
-from fairledger.model.values import SecretRef, Text, concat, escape_text, escaped
+from fairledger.model.values import SecretRef, Text, concat, escape_text, escaped, parse_text
 
 
 class Moment(Struct, frozen=True):
@@ -48,6 +48,14 @@ def powershell(before: str, *quoted_and_after: Text) -> Text:
     for at, part in enumerate(quoted_and_after):
         parts += [part] if at % 2 else ["'", escaped(part, "powershell"), "'"]
     return concat(*parts, '"')
+
+
+def quoted_in(line: str, before: str, after: str = "") -> Text | None:
+    """The one quoted value of a line that `powershell` made of these parts; None if it is not such a line."""
+    start, _, end = str(powershell(before, "\0", after)).partition("\0")
+    if not line.startswith(start) or not line.endswith(end) or len(line) < len(start) + len(end):
+        return None
+    return parse_text(unquoted(line[len(start) : len(line) - len(end)]))
 
 
 def unquoted(text: str) -> str:

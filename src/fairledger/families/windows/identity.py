@@ -6,9 +6,8 @@ from msgspec.structs import replace
 
 from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
-from fairledger.families.windows.commands import AS_SYSTEM, add_command, commands_at, powershell, unquoted
+from fairledger.families.windows.commands import AS_SYSTEM, add_command, commands_at, powershell, quoted_in
 from fairledger.families.windows.names import SHELL
-from fairledger.model.values import parse_text
 from fairledger.profiles.identity import Identity
 
 _BEFORE = "Rename-Computer -Force ("
@@ -61,9 +60,9 @@ def recognise(reader: Reader) -> Identity | None:
         else:
             fields[field] = text
             reader.take(seat, "identity", field)
-    before, after = str(powershell(_BEFORE, "\0", _AFTER)).split("\0")
     for item, line in commands_at(reader, AS_SYSTEM):
-        if line.startswith(before) and line.endswith(after) and "pattern" not in fields:
-            fields["pattern"] = parse_text(unquoted(line[len(before) : -len(after)]))
+        pattern = quoted_in(line, _BEFORE, _AFTER)
+        if pattern is not None and "pattern" not in fields:
+            fields["pattern"] = pattern
             reader.take(item, "identity", "pattern", whole=True)
     return Identity(**fields) if fields else None  # type: ignore[arg-type]

@@ -7,10 +7,9 @@ from typing import Any
 from msgspec.structs import replace
 
 from fairledger.families.interface import Reader, Words
-from fairledger.families.windows.commands import AS_SYSTEM, add_command, commands_at, powershell, unquoted
+from fairledger.families.windows.commands import AS_SYSTEM, add_command, commands_at, powershell, quoted_in
 from fairledger.families.windows.fields import secret_of, truth_of
 from fairledger.families.windows.names import SETUP, SHELL
-from fairledger.model.values import parse_text
 from fairledger.profiles.licence import Licence
 
 _ACCEPT = "UserData/AcceptEula"
@@ -74,9 +73,9 @@ def _recognise_activation(reader: Reader) -> Licence:
     if truth_of(skips) is not None:
         fields["activation"] = "skip" if truth_of(skips) else "auto"
         reader.take(skips, "licence", "activation")
-    before, after = str(powershell(_SERVER, "\0")).split("\0")
     for item, line in commands_at(reader, AS_SYSTEM):
-        if line.startswith(before) and line.endswith(after) and "activation_server" not in fields:
-            fields["activation_server"] = parse_text(unquoted(line[len(before) : -len(after)]))
+        server = quoted_in(line, _SERVER)
+        if server is not None and "activation_server" not in fields:
+            fields["activation_server"] = server
             reader.take(item, "licence", "activation_server", whole=True)
     return Licence(**fields)

@@ -5,8 +5,6 @@ from __future__ import annotations
 from ipaddress import ip_interface
 from typing import Any
 
-from msgspec import Struct
-
 from fairledger.catalog.seats import Seat
 from fairledger.catalog.targets import reached
 from fairledger.families.fields import text_of
@@ -17,13 +15,12 @@ from fairledger.families.windows.commands import (
     add_command,
     commands_at,
     powershell,
-    unquoted,
+    quoted_in,
 )
 from fairledger.families.windows.fields import truth_of
 from fairledger.families.windows.names import SHELL
 from fairledger.model.sheet import Branch
-from fairledger.model.target import Target
-from fairledger.model.values import Template, Text, join, parse_text, split
+from fairledger.model.values import Template, Text, join, split
 from fairledger.profiles.network import Interface, Network
 
 _TCP, _DNS = "Microsoft-Windows-TCPIP", "Microsoft-Windows-DNS-Client"
@@ -39,16 +36,6 @@ _SWITCHES = {
 _TIME = r"Set-ItemProperty HKLM:\SYSTEM\CurrentControlSet\Services\W32Time\Parameters NtpServer "
 _MARK = ",0x8"
 """What stands behind each time source: it is asked as a client asks."""
-
-
-class _Lines(Struct, frozen=True):
-    before: str
-    after: str
-
-
-def _time_line() -> _Lines:
-    before, after = str(powershell(_TIME, "\0")).split("\0")
-    return _Lines(before, after)
 
 
 def canonical(value: Network, words: Words) -> Network | None:  # noqa: ARG001
@@ -187,19 +174,17 @@ def _put_route(
 
 def _translate_location(location: str, words: Words) -> None:
     origin = words.origin("network", "location")
-    if _asks_place(words.target):
+    if _asks_place(words):
         words.out.block("oobeSystem", SHELL, origin).put(_PAGE, _PLACES[location], origin)
     else:
         line = powershell(_SWITCHES[location])
         add_command(words, FIRST_SIGN_IN, line, f"Networks are {location}", origin)
 
 
-def _asks_place(target: Target) -> bool:
+def _asks_place(words: Words) -> bool:
     """Whether the release still reads the setting; newer ones are told by a command."""
-    from fairledger.catalog.catalog import Catalog
-
-    setting = Catalog(target.family, target).setting(SHELL, _PAGE)
-    return setting is not None and not reached(target, setting.deprecated)
+    setting = words.catalog.setting(SHELL, _PAGE)
+    return setting is not None and not reached(words.target, setting.deprecated)
 
 
 def recognise(reader: Reader) -> Network | None:
@@ -273,11 +258,10 @@ def _recognise_location(reader: Reader) -> Any:
 
 
 def _recognise_time(reader: Reader) -> tuple[Text, ...]:
-    form = _time_line()
     for item, line in commands_at(reader, AS_SYSTEM):
-        if line.startswith(form.before) and line.endswith(form.after):
-            names = split(parse_text(unquoted(line[len(form.before) : -len(form.after)])), " ")
-            bare = tuple(_unmarked(name) for name in names)
+        listed = quoted_in(line, _TIME)
+        if listed is not None:
+            bare = tuple(_unmarked(name) for name in split(listed, " "))
             if bare and all(bare):
                 reader.take(item, "network", "time_sources", whole=True)
                 return tuple(name for name in bare if name is not None)
