@@ -36,6 +36,13 @@ def test_about_tells_releases_neighbours_and_policy(program):
     assert "policy" in program("about", DESK, "EnableLUA").stdout
     assert "needs       MaxTicketExpiryUnits" in program("about", DESK, "MaxTicketExpiry").stdout
     assert "see also" in program("about", DESK, "TimeZone").stdout
+    assert "it may do in other passes as well" in program("about", DESK, "EnableLUA").stdout
+    pass_ = '<unattend xmlns="urn:schemas-microsoft-com:unattend"><settings pass="oobeSystem"><component name="Microsoft-Windows-'
+    rest = 'LUA-Settings" processorArchitecture="amd64" publicKeyToken="31bf3856ad364e35" language="neutral" versionScope="nonSxS">'
+    program.file("lua.xml", f"{pass_}{rest}<EnableLUA>true</EnableLUA></component></settings></unattend>")
+    told = program("check", "lua.xml", "--target", DESK).stdout
+    assert "does not count in the pass oobeSystem" in told
+    assert "no errors" in told
     told = program("about", DESK, "generalize").stdout
     assert "somebody generalises a reference machine" in told
     assert "other releases have" in program("about", DESK, "ShowWindowsLive", status=2).stderr

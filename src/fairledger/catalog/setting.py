@@ -114,6 +114,8 @@ class Component(Struct, frozen=True, kw_only=True, omit_defaults=True, dict=True
     policy: str = ""
     """Why central policy is usually the better place for its settings."""
     sure: bool = True
+    sure_passes: bool = True
+    """False where other passes than the stated ones may do as well: nobody is told off for them."""
     unique: bool = False
     """Whether two uses with the same key are a mistake."""
     expected: str = ""

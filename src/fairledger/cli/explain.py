@@ -62,6 +62,7 @@ def _explain(component: Component, setting: Setting, catalog: Catalog, console: 
     told = (
         *_value_rows(setting),
         *_pass_rows(component, setting, catalog),
+        *_doubt_rows(component),
         *_release_rows(component, setting, catalog),
         *_neighbour_rows(component, setting),
     )
@@ -102,6 +103,12 @@ def _pass_rows(component: Component, setting: Setting, catalog: Catalog) -> Iter
     passes = component.passes_of(setting)
     for name in sorted(passes, key=lambda one: one != usual):
         yield "passes", f"{name}{' (usual)' if name == usual and len(passes) > 1 else ''}: {when.get(name, '')}"
+
+
+def _doubt_rows(component: Component) -> Iterator[tuple[str, str]]:
+    """What is not certain of its passes."""
+    if not component.sure_passes:
+        yield "unsure", "it may do in other passes as well; findings about its pass are warnings"
 
 
 def _release_rows(component: Component, setting: Setting, catalog: Catalog) -> Iterator[tuple[str, str]]:

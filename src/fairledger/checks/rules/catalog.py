@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.seats import Seat
@@ -135,19 +135,20 @@ def pass_wrong(view: View) -> Iterator[Hit]:
                 yield at(root, f"there is no pass {visible(pass_)}", did_you_mean(pass_, known_passes))
         elif known is not None and pass_ not in known.passes:
             hint = f"move it to {' or '.join(known.passes)}"
-            yield at(root, f"{known.name} does not count in the pass {pass_}", hint)
+            severity = "" if known.sure and known.sure_passes else "warning"
+            yield at(root, f"{known.name} does not count in the pass {pass_}", hint, severity)
         elif known is not None:
-            yield from _settings_in_wrong_pass(root, known.passes_of)
+            yield from _settings_in_wrong_pass(root, known)
 
 
-def _settings_in_wrong_pass(seat: Seat, passes_of: Callable[[Setting], tuple[str, ...]]) -> Iterator[Hit]:
+def _settings_in_wrong_pass(seat: Seat, known: Component) -> Iterator[Hit]:
     for child in seat.children:
-        if child.setting is not None and child.block.pass_ not in passes_of(child.setting):
-            hint = f"move it to {' or '.join(passes_of(child.setting))}"
+        if child.setting is not None and child.block.pass_ not in known.passes_of(child.setting):
+            hint = f"move it to {' or '.join(known.passes_of(child.setting))}"
             told = f"{child.setting.path} does not count in the pass {child.block.pass_}"
-            yield at(child, told, hint, "" if child.setting.sure else "warning")
+            yield at(child, told, hint, "" if child.setting.sure and known.sure_passes else "warning")
         else:
-            yield from _settings_in_wrong_pass(child, passes_of)
+            yield from _settings_in_wrong_pass(child, known)
 
 
 @rule(
