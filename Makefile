@@ -26,6 +26,9 @@ lint: $(VENV)/ready
 index: $(VENV)/ready
 	$(BIN)/python tools/build_index.py
 
+pages: $(VENV)/ready
+	$(BIN)/python tools/section_pages.py
+
 bench: $(VENV)/ready
 	$(BIN)/python -m compileall -q src
 	$(BIN)/python tools/bench.py

@@ -15,6 +15,7 @@ SHOTS = {
     "compare-targets": ("stations", "targets --compare windows-10-22h2 windows-server-2025"),
     "about": ("stations", "about windows-11-24h2 OOBE/ProtectYourPC"),
     "show": ("stations", "show desk.toml"),
+    "show-origin": ("stations", "show desk.toml --origin"),
     "check": ("stations", "check broken.xml --firmware uefi"),
     "profiles": ("stations", "profile list"),
     "disk": ("stations", "show desk.toml --disk"),

@@ -148,3 +148,18 @@ def test_an_upgrade_gets_its_commands_in_a_file(desk):
     desk("write", "desk.toml", "--for-upgrade", status=4)
     desk("unset", "desk.toml", "bypass.security_chip", "bypass.processor")
     assert "nothing in the draft can be brought about" in desk("write", "desk.toml", "--for-upgrade", status=2).stderr
+
+
+def test_the_figure_shows_before_and_after(desk):
+    before = 'disk_size = "256 GB"\ndisk_before = [{ role = "system", size = "180 GiB", label = "Old" }]\nprofiles'
+    desk.file("desk.toml", DRAFT.replace("profiles", before, 1))
+    shown = desk("show", "desk.toml", "--disk").stdout
+    assert shown.index("before: the disk as described") < shown.index("Old") < shown.index("after: disk 0, wiped")
+    desk("show", "desk.toml", "--figure", "disk.svg")
+    assert desk.folder.joinpath("disk.svg").stat().st_size > 1000
+
+
+def test_all_problems_of_a_draft_come_in_one_go(program):
+    program.file("desk.toml", DRAFT.replace('"uefi"', '"efi"').replace("260 MiB", "12 GBs").replace("en-gb", "en-gx"))
+    told = program("check", "desk.toml", status=1).stdout
+    assert all(one in told for one in ("draft.firmware", "12 GBs", "locale/en-gx"))

@@ -143,6 +143,10 @@ DISKS = st.lists(
         partition=st.lists(PARTITIONS, max_size=5).map(tuple),
         install_to=maybe(st.one_of(st.integers(1, 6), st.just("any"))),
         ignored=st.sampled_from([False, False, True]),
+        by_script=st.sampled_from([False, True]),
+        recovery=maybe(st.sampled_from(["partition", "inside", "none"])),
+        choose=st.sampled_from([None, None, "only", "not-removable", "smallest"]),
+        above=maybe(st.just(Size(mib=102400))),
     ),
     min_size=1,
     max_size=2,
@@ -157,7 +161,9 @@ ACCOUNTS = st.builds(
             name=NAMES,
             display_name=maybe(WORDS),
             description=maybe(WORDS),
-            groups=st.lists(st.sampled_from(["Users", "Administrators"]), max_size=2, unique=True).map(tuple),
+            groups=st.lists(
+                st.sampled_from(["Users", "administrators", "Remote Desktop Users", "Wardens"]), max_size=3, unique=True
+            ).map(tuple),
             password=maybe(SECRETS),
             password_expires=maybe(st.booleans()),
             change_password=maybe(st.booleans()),

@@ -70,9 +70,9 @@ def check_draft(text: str, path: Path, own: Own | None = None, wish: Wish | None
 
     file = str(path)
     try:
-        source = read_source(text, file)
+        source = read_source(text, file, tolerant=True)
         if isinstance(source.head, ProfileHead):
-            findings = examine_profile(source)
+            findings = (*source.problems, *examine_profile(source))
             return Report(file, None, None, "a profile", _sorted(findings), text=text)
         resolved = resolve_text(text, file, Library(path.parent, own), wish)
     except ContentError as error:

@@ -37,6 +37,20 @@ def disks_of(resolved: Resolved) -> tuple[Disk, ...]:
     return disks
 
 
+def _drawn(resolved: Resolved) -> list[tuple[str, Disk, Layout]]:
+    """What is drawn, each with its title: the first disk as it is today, if that is described, and every disk after."""
+    out = []
+    size = resolved.facts.disk_mib
+    if resolved.head.disk_before:
+        before = Disk(partition=resolved.head.disk_before)
+        layout = laid_out(before, size)
+        out.append((f"before: the disk as described, {_size(layout.mib)}", before, layout))
+    for disk in disks_of(resolved):
+        layout = laid_out(disk, size)
+        out.append((("after: " if out else "") + _title(disk, layout), disk, layout))
+    return out
+
+
 def as_json(resolved: Resolved) -> list[dict[str, Any]]:
     """The stable form: every partition with start and size in MiB."""
     out = []
@@ -61,13 +75,14 @@ def as_json(resolved: Resolved) -> list[dict[str, Any]]:
 
 def draw(resolved: Resolved, console: Console) -> None:
     """Each disk as a bar to scale, and its partitions in a table."""
-    for disk in disks_of(resolved):
-        layout = laid_out(disk, resolved.facts.disk_mib)
-        console.say(console.style(_title(disk, layout), "bold"))
+    for title, disk, layout in _drawn(resolved):
+        console.say(console.style(title, "bold"))
         console.say(_bar(disk, layout, console.width - 4))
         console.say()
         console.table(_table(disk, layout))
         console.say()
+        if title.startswith("before"):
+            continue
         least = _size(smallest(disk))
         if layout.left < 0:
             told = f"it does not fit: {_size(-layout.left)} are missing; the smallest disk that is enough has {least}"
@@ -79,6 +94,7 @@ def draw(resolved: Resolved, console: Console) -> None:
 
 def _title(disk: Disk, layout: Layout) -> str:
     which = f"disk {disk.which if disk.which is not None else 0}"
+    which = f"the disk chosen at the machine ({disk.choose})" if disk.choose else which
     fate = {"wipe": "wiped", "keep": "kept", "ask": "chosen at the machine"}[disk.fate]
     size = _size(layout.mib) if layout.stated else "size not stated: drawn for twice the smallest"
     return f"{which}, {fate}, {disk.table or 'table not said'}, {size}"
@@ -145,20 +161,19 @@ def figure(resolved: Resolved, path: Path) -> None:
     except ImportError as error:
         remedy = "install it with: pip install 'fair-ledger[figures]'"
         raise WrongUseError("figures need the library Matplotlib", remedy=remedy) from error
-    disks = disks_of(resolved)
-    whole = Figure(figsize=(10, 1.2 + 1.5 * len(disks)), layout="constrained")
+    rows = _drawn(resolved)
+    whole = Figure(figsize=(10, 1.2 + 1.5 * len(rows)), layout="constrained")
     whole.suptitle(resolved.head.title or Path(resolved.file).name)
-    axes = whole.subplots(len(disks), 1, squeeze=False)
-    for disk, (axis,) in zip(disks, axes, strict=True):
-        layout = laid_out(disk, resolved.facts.disk_mib)
-        _draw(axis, disk, layout)
+    axes = whole.subplots(len(rows), 1, squeeze=False)
+    for (title, disk, layout), (axis,) in zip(rows, axes, strict=True):
+        _draw(axis, title, disk, layout)
     whole.supxlabel("narrow partitions are drawn wider than they are", fontsize=7, color="#777")
     held = BytesIO()
     whole.savefig(held, dpi=120, format=path.suffix[1:].lower())
     write_file(path, held.getvalue(), replace=True)
 
 
-def _draw(axis: Any, disk: Disk, layout: Layout) -> None:
+def _draw(axis: Any, title: str, disk: Disk, layout: Layout) -> None:
     """One disk as a bar. Narrow partitions keep a width that can be seen; their sizes are written below."""
     total = max(sum(one.mib for one in layout.slices), 1)
     shown = [max(one.mib / total, 0.09) for one in layout.slices]
@@ -175,7 +190,7 @@ def _draw(axis: Any, disk: Disk, layout: Layout) -> None:
         axis.text(middle, 0, name, ha="center", va="center", color="white" if part else "#444", fontsize=9)
         axis.text(middle, -0.55, size, ha="center", va="top", fontsize=8, color="#333")
         left += width / scale
-    axis.set_title(_title(disk, layout), fontsize=10, loc="left")
+    axis.set_title(title, fontsize=10, loc="left")
     axis.set_xlim(0, 1)
     axis.set_ylim(-0.9, 0.5)
     axis.axis("off")

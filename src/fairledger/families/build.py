@@ -7,6 +7,7 @@ from importlib import import_module
 from pathlib import Path
 from pkgutil import iter_modules
 from types import ModuleType
+from typing import Any
 
 from msgspec import Struct
 
@@ -16,8 +17,8 @@ from fairledger.families.interface import Reader, Words
 from fairledger.model.finding import Finding
 from fairledger.model.sheet import Sheet, SheetBuilder
 from fairledger.model.target import Facts, Target
-from fairledger.profiles.intent import Intent
-from fairledger.profiles.sections import SECTION_NAMES
+from fairledger.profiles.intent import Intent, names_of, said
+from fairledger.profiles.sections import SECTION_NAMES, section
 
 
 class Recognised(Struct, frozen=True):
@@ -40,7 +41,23 @@ def translate(intent: Intent, target: Target, facts: Facts) -> tuple[Sheet, tupl
             words.cannot((name,), f"[{name}]", why, "nothing needs to be done if it is meant for others", "warning")
         else:
             module.translate(value, words)
+            _tell_lost(name, value, words, module)
     return words.out.sheet(), tuple(words.findings)
+
+
+def _tell_lost(name: str, value: Any, words: Words, module: ModuleType) -> None:
+    """Says of every field that does not reach the sheet, and of which nothing was said, that it is left out."""
+    kept = {names_of(path) for path in said(module.canonical(value, words), (name,))}
+    told = list(words.told)
+    again: set[tuple[str, ...]] = set()
+    for path in said(value, (name,)):
+        names = names_of(path)
+        near = names in again or any(path[: len(one)] == one or one[: len(path)] == path for one in told)
+        if names in kept or near or ".".join(names[1:]) in section(name).unwritten:
+            continue
+        again.add(names)
+        instead = "nothing needs to be done if it is meant for others"
+        words.cannot(path, ".".join(names), "its installer has nothing of the kind", instead, "advice")
 
 
 def before_upgrade(intent: Intent, target: Target, facts: Facts) -> tuple[str, tuple[Finding, ...]]:

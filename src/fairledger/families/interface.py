@@ -42,6 +42,8 @@ class Words:
         self.facts = facts
         self.out = out
         self.findings: list[Finding] = []
+        self.told: list[FieldPath] = []
+        """The fields of which something has been said."""
         self.catalog = Catalog(target.family, target)
 
     def origin(self, *path: str | int) -> Origin:
@@ -50,6 +52,7 @@ class Words:
 
     def cannot(self, path: FieldPath, what: str, why: str, instead: str, severity: str = "error") -> None:
         """Says aloud what the target cannot express; milder where leaving it out does no harm."""
+        self.told.append(path)
         message = f"{self.target.name} cannot express {what}: {why}"
         self.findings.append(finding_at("not-expressible", severity, message, self.intent.place(*path), instead))
 
@@ -62,6 +65,7 @@ class Words:
 
     def field_error(self, path: FieldPath, message: str, hint: str) -> None:
         """Says that a field's value makes no sense."""
+        self.told.append(path)
         self.findings.append(finding_at("field-value", "error", message, self.intent.place(*path), hint))
 
 

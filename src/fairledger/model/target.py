@@ -97,6 +97,10 @@ class Limits(Struct, frozen=True, kw_only=True):
     """Command lines are started as they stand, without a shell that understands pipes and redirections."""
     accounts_come_last: bool = False
     """No account has a profile before the first sign-in."""
+    known_groups: tuple[str, ...] = ()
+    """Groups that the system brings; empty where that is not known."""
+    group_names_elsewhere: tuple[tuple[str, str], ...] = ()
+    """Names that groups have in another display language, each with the one that works in all."""
     account_name_length: int = 0
     account_name_forbids: str = ""
     """Characters that an account name cannot hold."""

@@ -14,6 +14,7 @@ from msgspec import Struct
 _BLANK = re.compile(r"\$(\$?)\{([A-Za-z_][A-Za-z0-9_]*)\}")
 ESCAPES: dict[str, Callable[[str], str]] = {
     "": lambda text: text,
+    "disk-tool": lambda text: re.sub(r'["\x00-\x1f\x7f]', "_", text),
     "powershell": lambda text: re.sub(r'(\\*)"', r'\1\1\\"', re.sub("(['‘’‚‛])", r"\1\1", text)),
 }
 """How a value is made safe for the quotes that surround its blank. PowerShell's single quotes stand inside

@@ -80,4 +80,4 @@ class Account(Struct, frozen=True, kw_only=True):
     policy: Policy | None = None
 
 
-ACCOUNT: Section[Account] = Section("account", Account, items="local")
+ACCOUNT: Section[Account] = Section("account", Account, items="local", unwritten=("create",))

@@ -34,4 +34,4 @@ class Command(Struct, frozen=True, kw_only=True):
     fill: bool = False
 
 
-COMMAND: Section[tuple[Command, ...]] = Section("command", Command, many_by="name")
+COMMAND: Section[tuple[Command, ...]] = Section("command", Command, many_by="name", unwritten=("name",))

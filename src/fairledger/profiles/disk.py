@@ -81,6 +81,10 @@ class Disk(Struct, frozen=True, kw_only=True):
 
     which: int | Text | None = None
     """The installer's number of the disk from 0, or its name there (``sda``, ``first``)."""
+    choose: Literal["only", "not-removable", "smallest"] | None = None
+    """Chosen at the machine instead: the only disk, the first that is not removable, or the smallest."""
+    above: Size | None = None
+    """Only disks larger than this are chosen among."""
     fate: Literal["wipe", "keep", "ask"] = "keep"
     """wipe: all that is on it is erased; keep: partitions are made in free space, or changed; ask: the
     person at the machine decides."""
@@ -92,9 +96,14 @@ class Disk(Struct, frozen=True, kw_only=True):
     """The installer lays the disk out by itself."""
     ignored: bool = False
     """The installer leaves the disk alone."""
+    by_script: bool = False
+    """Laid out by a generated script for the installer's disk tool. It is taken by itself where the installer's
+    own settings cannot do it."""
+    recovery: Literal["partition", "inside", "none"] | None = None
+    """Where the recovery system goes: its own partition, inside the system's volume, or nowhere."""
     extend: bool = False
     """Lets this layer change an earlier layout instead of replacing it: a partition of the same role is
     changed, others are added."""
 
 
-DISK: Section[tuple[Disk, ...]] = Section("disk", Disk, many_by="which", items="partition")
+DISK: Section[tuple[Disk, ...]] = Section("disk", Disk, many_by="which", items="partition", unwritten=("extend",))

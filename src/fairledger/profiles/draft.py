@@ -7,10 +7,12 @@ from typing import Literal
 from msgspec import Struct
 
 from fairledger.model.errors import ContentError
+from fairledger.model.finding import Finding
 from fairledger.model.size import Size
 from fairledger.model.suggest import did_you_mean
 from fairledger.profiles.decode import Decoder
-from fairledger.profiles.raw import EMPTY, Array, Leaf, Table, parse
+from fairledger.profiles.disk import Partition
+from fairledger.profiles.raw import EMPTY, Array, Leaf, Raw, Table, parse
 from fairledger.profiles.sections import SECTION_NAMES
 
 FORMAT = 1
@@ -25,6 +27,8 @@ class DraftHead(Struct, frozen=True, kw_only=True):
     arch: str | None = None
     firmware: Literal["uefi", "bios"] | None = None
     disk_size: Size | None = None
+    disk_before: tuple[Partition, ...] = ()
+    """What is on a machine's first disk today: the figure then shows before and after."""
     profiles: tuple[str, ...] = ()
 
 
@@ -61,10 +65,15 @@ class Source(Struct, frozen=True):
     layer: Layer
     raw: Table
     variants: dict[str, tuple[VariantHead, Layer]] = {}
+    problems: tuple[Finding, ...] = ()
+    """Of head and layout; empty unless they were to be tolerated."""
 
 
-def read_source(text: str, file: str) -> Source:
-    """Reads a draft or a profile. Raises `ContentError` with every problem of head and layout."""
+def read_source(text: str, file: str, *, tolerant: bool = False) -> Source:
+    """Reads a draft or a profile. Raises `ContentError` with every problem of head and layout.
+
+    With ``tolerant`` they are handed on with the source as far as it could be read, so that others join them.
+    """
     raw = parse(text, file)
     decoder = Decoder()
     _examine_format(raw, decoder)
@@ -75,14 +84,26 @@ def read_source(text: str, file: str) -> Source:
         decoder.problem(raw.origin, f"the file {told}", "a draft begins with [draft] and its target", "head-missing")
     elif heads[0] == "draft":
         head = decoder.struct(raw.entries["draft"], DraftHead, ("draft",))
+        head = head or (_plain_head(raw.entries["draft"]) if tolerant else None)
     else:
         head = decoder.struct(raw.entries["profile"], ProfileHead, ("profile",))
     variants = _variants(raw, decoder) if heads == ["draft"] else {}
     own = ("variant",) if heads == ["draft"] else ()
     layer = _layer(raw, ("format", "draft", "profile", *own), decoder)
-    if decoder.problems or head is None:
+    if head is None or (decoder.problems and not tolerant):
         raise ContentError(decoder.problems)
-    return Source(file, head, layer, raw, variants)
+    return Source(file, head, layer, raw, variants, tuple(decoder.problems))
+
+
+def _plain_head(raw: Raw) -> DraftHead | None:
+    """What of a faulty head is needed to look at the rest: target and profiles."""
+    entries = raw.entries if isinstance(raw, Table) else {}
+    target, profiles = entries.get("target"), entries.get("profiles")
+    if not isinstance(target, Leaf) or not isinstance(target.value, str):
+        return None
+    named = profiles.items if isinstance(profiles, Array) else ()
+    names = [one.value for one in named if isinstance(one, Leaf) and isinstance(one.value, str)]
+    return DraftHead(target=target.value, profiles=tuple(names))
 
 
 def _layer(raw: Table, besides: tuple[str, ...], decoder: Decoder) -> Layer:

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from functools import cache
 from typing import Any, Generic, TypeVar, cast
 
 from msgspec import Struct
+from msgspec.structs import fields
 
 from fairledger.model.places import NO_PLACE, Place
 
@@ -16,7 +19,9 @@ FieldPath = tuple[str | int, ...]
 class Section(Generic[T]):
     """A portable section: its name, the type of its table, and how its list items are told apart."""
 
-    def __init__(self, name: str, table: type[Struct], *, many_by: str = "", items: str = "") -> None:
+    def __init__(
+        self, name: str, table: type[Struct], *, many_by: str = "", items: str = "", unwritten: tuple[str, ...] = ()
+    ) -> None:
         self.name = name
         self.table = table
         """The type of one table."""
@@ -24,6 +29,8 @@ class Section(Generic[T]):
         """Set if the section is a list of tables: the field that tells them apart."""
         self.items = items
         """The field whose items an address may name directly after the section."""
+        self.unwritten = unwritten
+        """Paths of fields that count when drafts are resolved, or by what is not written."""
 
 
 class Intent(Struct, frozen=True):
@@ -42,3 +49,33 @@ class Intent(Struct, frozen=True):
             if path[:end] in self.places:
                 return self.places[path[:end]]
         return NO_PLACE
+
+
+def said(value: object, path: FieldPath) -> Iterator[FieldPath]:
+    """The paths of all fields of a section's value that say something, with the places of list items."""
+    if isinstance(value, tuple) and value and isinstance(value[0], Struct) and _is_table(value[0]):
+        for at, item in enumerate(value):
+            yield from said(item, (*path, at))
+    elif isinstance(value, Struct) and _is_table(value):
+        for name, usual in _fields(type(value)):
+            inner = getattr(value, name)
+            silent = inner in (None, (), "") or (inner is False and usual is False)
+            if not silent:
+                yield from said(inner, (*path, name))
+    else:
+        yield path
+
+
+def names_of(path: FieldPath) -> tuple[str, ...]:
+    """A path without the places of list items."""
+    return tuple(step for step in path if isinstance(step, str))
+
+
+@cache
+def _fields(table: type[Struct]) -> tuple[tuple[str, object], ...]:
+    """The names of a table's fields, with their defaults."""
+    return tuple((field.name, field.default) for field in fields(table))
+
+
+def _is_table(value: Struct) -> bool:
+    return type(value).__module__.startswith("fairledger.profiles.")

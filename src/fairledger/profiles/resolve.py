@@ -118,12 +118,12 @@ def resolve_file(path: Path, library: Library | None = None, wish: Wish | None =
 def resolve_text(text: str, file: str, library: Library, wish: Wish | None = None) -> Resolved:
     """Resolves a draft's text; ``file`` is what its problems are reported under."""
     wish = wish or Wish()
-    source = read_source(text, file)
+    source = read_source(text, file, tolerant=True)
     head = source.head
     if not isinstance(head, DraftHead):
         raise WrongUseError("this is a profile, not a draft", file=file, remedy="name a draft that uses it")
     variant = _variant(source, wish.variant)
-    problems: list[Finding] = []
+    problems: list[Finding] = list(source.problems)
     facts, target = _target(source, head, variant[0], problems)
     below, above = _Gathering(library, wish.leave_out), _Gathering(library)
     for at, name in enumerate(head.profiles):

@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import os
+import shutil
+import subprocess
+
 import pytest
 
 from factories import resolved
 from fairledger.catalog.catalog import Catalog
 from fairledger.families.build import recognise
 from fairledger.families.finish import finish
+from fairledger.families.kickstart.choose import _script
 from fairledger.families.registry import family_named
 from fairledger.model.finding import SEVERITIES
 from fairledger.profiles.account import ACCOUNT
@@ -457,3 +462,50 @@ def test_scripts_keep_their_text():
     intent, _ = understood("%post --nochroot --interpreter=/usr/bin/python3\nprint('${x} $${y}')\n\n%end\n")
     (command,) = intent.get(COMMAND)
     assert (command.body, command.outside, command.fill) == ("print('${x} $${y}')\n", True, False)
+
+
+def test_a_disk_is_chosen_at_the_machine_by_a_script_that_is_known_again():
+    lines, told = written('[disk]\nchoose = "smallest"\nabove = "100 GiB"\nfate = "wipe"\n')
+    assert "%include /tmp/fair-ledger-disk.ks" in lines
+    assert told == []
+    text = "#version=RHEL9\n" + "\n".join(lines)
+    assert [one.rule for one in KICKSTART.read(text.encode(), "x.ks").findings] == []
+    intent, left = understood(text)
+    disk = intent.get(DISK)[0]
+    assert (disk.choose, disk.above.mib, disk.fate, left) == ("smallest", 102400, "wipe", [])
+    assert understood(text.replace("head -n 1", "tail -n 1"))[0].get(DISK)[0].choose is None
+
+
+@pytest.mark.parametrize(
+    ("sizes", "choose", "picked"),
+    [
+        ([("sda", 300), ("sdb", 200)], "smallest", "sdb"),
+        ([("sda", 300), ("sdb", 200)], "not-removable", "sda"),
+        ([("sda", 300), ("sdb", 200)], "only", None),
+        ([("sda", 300), ("sdb", 90)], "only", "sda"),
+        ([("sda", 90)], "smallest", None),
+    ],
+)
+def test_the_script_chooses_as_it_says(tmp_path, sizes, choose, picked):
+    shell = shutil.which("sh")
+    if shell is None or shutil.which("awk") is None:
+        pytest.skip("needs a shell")
+    rows = "".join(f"{name} {gib << 30} 0 0 disk\n" for name, gib in sizes) + "sdz 9999999999999 1 0 disk\n"
+    (tmp_path / "lsblk").write_text(f"#!{shell}\ncat <<E\n{rows}E\n")
+    (tmp_path / "lsblk").chmod(0o755)
+    out = tmp_path / "out.ks"
+    body = _script(choose, 102400).replace("/tmp/fair-ledger-disk.ks", str(out)).replace("/dev/console", "/dev/null")
+    run = subprocess.run([shell, "-c", body], env={"PATH": f"{tmp_path}:{os.environ['PATH']}"}, check=False)
+    assert (run.returncode == 0) == (picked is not None)
+    assert out.exists() == (picked is not None)
+    if picked:
+        assert out.read_text() == f"ignoredisk --only-use={picked}\n"
+
+
+def test_a_domain_is_joined_with_a_password_that_counts_once():
+    lines, told = written('[join]\ndomain = "larkmoor.example"\nunit = "OU=Gates"\npassword = { env = "PW" }\n')
+    assert any(line.startswith("realm join --computer-ou=OU=Gates --one-time-password=") for line in lines)
+    assert told == []
+    lines, told = written('[join]\ndomain = "larkmoor.example"\naccount = "joiner"\npassword = { env = "PW" }\n')
+    assert "realm join --no-password larkmoor.example" in lines
+    assert "an account that adds machines" in told[0]

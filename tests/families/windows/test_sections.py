@@ -330,3 +330,52 @@ def test_an_empty_element_is_opened_and_a_bad_character_refused():
         revised(OTHERS, ("TimeZone", "a\x01b"))
     with pytest.raises(WrongUseError, match="not answered"):
         revised(OTHERS, ("OOBE/HideEULAPage", None))
+
+
+RECOVERY_LAST = """[disk]
+which = 1
+fate = "wipe"
+partition = [
+  { role = "firmware", size = "300 MiB" },
+  { role = "system", size = "rest", label = "Larkmoor" },
+  { role = "recovery", size = "1 GiB" },
+]
+"""
+
+
+def test_a_recovery_partition_behind_the_growing_one_is_made_by_a_script():
+    found = finish(resolved(RECOVERY_LAST), CATALOG)
+    (script,) = found.sheet.companions
+    assert str(script.body).splitlines() == [
+        "select disk 1",
+        "clean",
+        "convert gpt",
+        "create partition efi size=300",
+        "format quick fs=fat32",
+        "create partition primary",
+        "shrink minimum=1024",
+        'format quick fs=ntfs label="Larkmoor"',
+        "create partition primary",
+        "format quick fs=ntfs",
+        'set id="de94bba4-06d1-4d40-a16a-bfd50179d6ac"',
+        "gpt attributes=0x8000000000000001",
+    ]
+    said = answers(RECOVERY_LAST)
+    assert said["windowsPE:ImageInstall/OSImage/InstallTo/PartitionID"] == "2"
+    assert rf"diskpart.exe /s %d:\{script.name}".replace("/", "\\").replace("\\s ", "/s ") in "".join(said.values())
+    assert not any("CreatePartition" in name for name in said)
+
+
+def test_a_label_cannot_break_out_of_the_script():
+    fragment = RECOVERY_LAST.replace('"Larkmoor"', '"${label}"')
+    (script,) = finish(resolved(fragment), CATALOG).sheet.companions
+    filled = script.body.fill({"label": 'x"\nclean all'})
+    assert 'label="x__clean all"' in filled
+    told = finish(resolved(RECOVERY_LAST.replace('"Larkmoor"', "'a\"b'")), CATALOG).findings
+    assert ["label" in one.message for one in told] == [True]
+
+
+def test_groups_come_right_in_every_display_language():
+    said = answers('[[account.local]]\nname = "keeper"\ngroups = ["administrators", "remote-desktop-users"]\n')
+    assert said["oobeSystem:UserAccounts/LocalAccounts/LocalAccount[keeper]/Group"] == "Administrators"
+    assert any("Add-LocalGroupMember -SID 'S-1-5-32-555' -Member 'keeper'" in one for one in said.values())

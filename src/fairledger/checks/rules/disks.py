@@ -38,7 +38,7 @@ def partition_grows_before_last(view: View) -> Iterator[Hit]:
     if not view.limits.one_growing_partition_last:
         return
     for at, disk in _disks(view):
-        made = [place for place, part in enumerate(disk.partition) if part.made]
+        made = [place for place, part in enumerate(disk.partition) if part.made and not disk.by_script]
         for place in made[:-1]:
             if disk.partition[place].grow:
                 after = disk.partition[place + 1 :]
@@ -260,6 +260,7 @@ def disk_wiped(view: View) -> Iterator[Hit]:
             first = isinstance(disk.which, str) and disk.which.partition(":")[0] == "first"
             which = "every disk that is found" if disk.which is None else f"disk {disk.which}"
             which = "the first disk that is found" if first else which
+            which = f"the disk that is chosen ({disk.choose})" if disk.choose else which
             told = f"{which} is wiped without a question; a stick in the machine may be counted as a disk too"
             yield Hit(spot, told, "make sure that this is the disk you mean")
 

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 
 from fairledger.checks.rule import Hit, View, at, rule
 from fairledger.model.sheet import visible
+from fairledger.model.suggest import did_you_mean
 from fairledger.model.values import SecretRef
 from fairledger.profiles.account import ACCOUNT
 from fairledger.profiles.identity import IDENTITY
@@ -188,3 +189,31 @@ def hash_form(view: View) -> Iterator[Hit]:
         elif text.startswith("$1$"):
             hint = "make a stronger one with: fairledger secret hash"
             yield Hit(spot, "the password's hash is of a weak kind (MD5)", hint, "warning")
+
+
+@rule(
+    "group-unknown",
+    "advice",
+    "An account is put into a group that the system does not bring, or that has this name in one language only.",
+    reads=("account",),
+    fires=_ACCOUNT.replace("password", 'groups = ["Wardens"], password'),
+    silent=_ACCOUNT.replace("password", 'groups = ["Administrators"], password'),
+)
+def group_unknown(view: View) -> Iterator[Hit]:
+    """Groups by names that nobody knows, or that only one display language knows."""
+    account = view.intent.get(ACCOUNT)
+    known = {name.casefold() for name in view.limits.known_groups}
+    elsewhere = {there.casefold(): name for there, name in view.limits.group_names_elsewhere}
+    for place, one in enumerate(account.local if account and known else ()):
+        spot = view.intent.place("account", "local", place, "groups")
+        for group in one.groups:
+            folded = group.casefold() if isinstance(group, str) else ""
+            if not folded or folded in known:
+                continue
+            if folded in elsewhere:
+                told = f"the group {visible(str(group))} has that name in one display language only"
+                yield Hit(spot, told, f"write {elsewhere[folded]}, which is right in all of them", "warning")
+            else:
+                told = f"the system brings no group {visible(str(group))}"
+                near = did_you_mean(str(group), view.limits.known_groups)
+                yield Hit(spot, told, near or "make it with a command, or use a group that every system has")

@@ -45,6 +45,7 @@ def translate(value: tuple[Command, ...], words: Words) -> None:
         name = f"%{section}"
         if not section or not has(words, name):
             why = "its installer has no such moment"
+            words.told.append(path)
             words.cannot((*path, "when"), f"a command at the moment {one.when}", why, "choose another moment")
             continue
         words.leave_out(path, one, ("about", "restart"), "a section says nothing of the kind")

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from fairledger.catalog.seats import Seat
 from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
-from fairledger.families.kickstart import hypervisor
+from fairledger.families.kickstart import choose, hypervisor
 from fairledger.families.kickstart.fields import on, secret_of
 from fairledger.families.kickstart.lines import command, has
 from fairledger.families.kickstart.partitions import canonical_part, complain, place_of, put_part, recognise_part
@@ -27,8 +27,9 @@ def _linux(words: Words) -> bool:
 def _named(value: tuple[Disk, ...]) -> list[tuple[int, Disk]]:
     """The disks that can be told, with their places: those with names, else just the first one."""
     used = [(at, disk) for at, disk in enumerate(value) if not disk.ignored]
+    chosen = [(at, replace(disk, which=None)) for at, disk in used if disk.choose is not None]
     rows = [(at, disk) for at, disk in used if isinstance(disk.which, str | Template)]
-    return rows or used[:1]
+    return chosen[:1] or rows or used[:1]
 
 
 def canonical(value: tuple[Disk, ...], words: Words) -> tuple[Disk, ...] | None:
@@ -47,8 +48,11 @@ def canonical(value: tuple[Disk, ...], words: Words) -> tuple[Disk, ...] | None:
     made = []
     for at, (_, disk) in enumerate(rows):
         parts = () if plan else tuple(part for _, part in _parts(disk, words))
+        chosen = choose.canonical(disk)
         made.append(
             Disk(
+                choose=chosen.choose,
+                above=chosen.above,
                 which=disk.which if isinstance(disk.which, str | Template) else None,
                 fate=disk.fate,
                 table=table if disk.fate == "wipe" else None,
@@ -91,18 +95,13 @@ def translate(value: tuple[Disk, ...], words: Words) -> None:
         _translate_ignored(value, words)
         return
     rows = _named(value)
-    for at, disk in enumerate(value):
-        if disk.ignored and disk.partition:
-            why = "the installer leaves it alone"
-            words.cannot(("disk", at, "partition"), "partitions of an ignored disk", why, "take one of the two out")
-        if isinstance(disk.which, int) or (disk.which is None and len(value) > 1):
-            told = f"disk {disk.which}" if disk.which is not None else "a disk without a name beside others"
-            why = "its installer knows disks by their names"
-            words.cannot(("disk", at, "which"), told, why, 'write a name such as which = "sda"')
+    _tell(value, rows, words)
     names = tuple(disk.which for _, disk in rows if isinstance(disk.which, str | Template))
     origin = words.origin("disk", rows[0][0])
     if names:
         words.out.block("setup", "ignoredisk", origin).put("--only-use", join(names, ","), origin)
+    if rows[0][1].choose is not None:
+        choose.translate(rows[0][1], rows[0][0], words)
     _translate_clearing(rows, words)
     plan = next(((at, disk.plan) for at, disk in rows if disk.plan is not None), None)
     if plan is not None and plan[1] is not None:
@@ -113,6 +112,28 @@ def translate(value: tuple[Disk, ...], words: Words) -> None:
             words.cannot(("disk", at, "partition"), "partitions beside a plan", why, "take one of them out")
         elif plan is None:
             _translate_parts(disk, at, words)
+
+
+def _tell(value: tuple[Disk, ...], rows: list[tuple[int, Disk]], words: Words) -> None:
+    """Says what of the disks the commands cannot hold."""
+    for at, disk in enumerate(value):
+        why = "it is a matter of installers with a disk tool and a recovery system of their own"
+        words.leave_out(("disk", at), disk, ("by_script", "recovery"), why)
+        if disk.choose is None:
+            words.leave_out(("disk", at), disk, ("above",), "it belongs to a choice of the disk")
+        elif len(value) > 1 and rows[0][0] != at:
+            why = "one disk can be chosen at the machine, and is then the only one"
+            words.cannot(("disk", at, "choose"), "a second choice", why, "name the disks instead")
+        elif len(value) > 1:
+            why = "a disk that is chosen at the machine is the only one to be used"
+            words.cannot(("disk", at, "choose"), "a choice beside other disks", why, "name all disks, or just choose")
+        if disk.ignored and disk.partition:
+            why = "the installer leaves it alone"
+            words.cannot(("disk", at, "partition"), "partitions of an ignored disk", why, "take one of the two out")
+        if disk.choose is None and (isinstance(disk.which, int) or (disk.which is None and len(value) > 1)):
+            told = f"disk {disk.which}" if disk.which is not None else "a disk without a name beside others"
+            why = "its installer knows disks by their names"
+            words.cannot(("disk", at, "which"), told, why, 'write a name such as which = "sda"')
 
 
 def _translate_ignored(value: tuple[Disk, ...], words: Words) -> None:
@@ -180,7 +201,8 @@ def recognise(reader: Reader) -> tuple[Disk, ...] | None:
     parts = [root for root in reader.find("setup", "part", "") if root.child("--onpart") is None]
     auto = next(iter(reader.find("setup", "autopart", "")), None)
     spared = reader.first("setup", "ignoredisk", "--drives")
-    if used is None and clear is None and not parts and auto is None:
+    chosen = choose.recognise(reader)
+    if used is None and clear is None and not parts and auto is None and chosen is None:
         return _only_ignored(reader, spared)
     left = split(text_of(spared) or "", ",")
     allowed = split(text_of(used) or "", ",")
@@ -206,6 +228,8 @@ def recognise(reader: Reader) -> tuple[Disk, ...] | None:
     if told is not None:
         reader.take(table, "disk", 0, "table")
         disks = [replace(disk, table=told) if disk.fate == "wipe" else disk for disk in disks]
+    if chosen is not None:
+        disks[0] = replace(disks[0], choose=chosen.choose, above=chosen.above)
     if auto is not None:
         disks[0] = replace(disks[0], plan=_recognise_plan(reader, auto))
     return tuple(disks)

@@ -43,6 +43,11 @@ def translate(value: tuple[Disk, ...], words: Words) -> None:
     if len(value) > 1:
         why = "its installer uses one disk"
         words.cannot(("disk", 1), "a second disk", why, "make its data store with a command", "warning")
+    if disk.choose is not None:
+        why = "its installer takes the first disk, of a kind if wanted"
+        words.cannot(("disk", 0, "choose"), "the choice of a disk by a property", why, 'write which = "first:local"')
+    why = "its installer has nothing of the kind"
+    words.leave_out(("disk", 0), disk, ("by_script", "recovery"), why)
     if disk.fate == "ask":
         return  # without the install command the installer asks
     if isinstance(disk.which, int):

@@ -89,6 +89,8 @@ class FileReader:
         if one.name not in ("%include", "include", "%ksappend") or not one.tokens:
             return (block,)
         named = one.tokens[0].text
+        if self.root is None and any(named in (other.body or "") for other in self.source.statements):
+            return (block,)  # a script of this very file writes it
         if self.root is None or one.name == "%ksappend":
             told = f"{named} is taken in here and is not looked at"
             self.find("file-included", told, one.start, "name its folder with --root", severity="advice")

@@ -20,6 +20,7 @@ from fairledger.families.windows.commands import (
     unquoted,
 )
 from fairledger.families.windows.fields import password_of, truth_of
+from fairledger.families.windows.groups import add_member, parted, recognise_members
 from fairledger.families.windows.names import SHELL
 from fairledger.model.places import Origin
 from fairledger.model.sheet import Branch
@@ -58,10 +59,15 @@ def canonical(value: Account, words: Words) -> Account | None:  # noqa: ARG001
             sign_in = replace(sign_in, password=None)
     admin = replace(value.administrator, ssh_keys=()) if value.administrator is not None else None
     admin = admin if admin != Administrator() else None
-    local = tuple(replace(one, id=None, group_id=None, shell=None, home=None, ssh_keys=()) for one in value.local)
+    local = tuple(_canonical_local(one) for one in value.local)
     policy = value.policy if value.policy != Policy() else None
     made = Account(local=local, administrator=admin, sign_in=sign_in, policy=policy)
     return made if made != Account() else None
+
+
+def _canonical_local(one: LocalAccount) -> LocalAccount:
+    direct, by_id = parted(one.groups)
+    return replace(one, groups=(*direct, *by_id), id=None, group_id=None, shell=None, home=None, ssh_keys=())
 
 
 def translate(value: Account, words: Words) -> None:
@@ -107,8 +113,11 @@ def _translate_local(account: LocalAccount, path: tuple[str | int, ...], words: 
             item.put(setting, text, words.origin(*path, field))
     why = "setup has no setting for it"
     words.leave_out(path, account, ("id", "group_id", "shell", "home", "ssh_keys"), why)
-    if account.groups:
-        item.put("Group", join(account.groups, ";"), words.origin(*path, "groups"))
+    direct, by_id = parted(account.groups)
+    if direct:
+        item.put("Group", join(direct, ";"), words.origin(*path, "groups"))
+    for group in by_id:
+        add_member(group, account.name, words, words.origin(*path, "groups"))
     if account.password is not None:
         if account.password.form == "hash":
             why = "it needs the password itself, not a hash of it"
@@ -175,6 +184,7 @@ def recognise(reader: Reader) -> Account | None:
         _recognise_local(reader, seat, at)
         for at, seat in enumerate(one for one in reader.find("oobeSystem", SHELL, _LOCAL) if text_of(one.child("Name")))
     ]
+    recognise_members(reader, local)
     _recognise_sets(reader, local)
     _recognise_changes(reader, local)
     admin: dict[str, Any] = {}

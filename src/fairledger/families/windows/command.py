@@ -15,8 +15,11 @@ from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.commands import (
     AS_SYSTEM,
     FIRST_SIGN_IN,
+    FOLDER,
     IN_SETUP,
     Moment,
+    launched,
+    launcher,
     powershell,
     unquoted,
 )
@@ -46,18 +49,9 @@ _NOTED = {
 """What notes a command line down for later: a script that setup runs at its end, a command for each new account."""
 
 _LONGEST = {"before": 259, "end": 259, "first-start": 110, "new-user": 80, "first-sign-in": 1024}
-_FOLDER = "fair-ledger"
-_DRIVES = " ".join("CDEFGHIJKLMNOPQRSTUVWXYZ")
 _CALLS = {"cmd": ("cmd", "call "), "powershell": ("ps1", "powershell.exe -NoProfile -ExecutionPolicy Bypass -File ")}
 _HEADS = {"cmd": "@chcp 65001 >nul\n", "powershell": ""}
-_LAUNCH = r"cmd\.exe /c \"for %d in \([A-Z ]+\) do @if exist %d:\\(fair-ledger\\\S+) .*\""
 _KNOWN = {"Order", "Description", "WillReboot", "Path", "CommandLine"}
-
-
-def launcher(name: str, interpreter: str) -> str:
-    """The command line that looks for a companion on every drive and runs it."""
-    path = "%d:" + "\\" + name.replace("/", "\\")
-    return f'cmd.exe /c "for %d in ({_DRIVES}) do @if exist {path} {_CALLS[interpreter][1]}{path}"'
 
 
 def _body(one: Command) -> Text:
@@ -115,9 +109,9 @@ def translate(value: tuple[Command, ...], words: Words) -> None:
         line: Text = _body(one)
         interpreter = _interpreter(one)
         if interpreter:
-            name = f"{_FOLDER}/{len(words.out.companions) + 1}-{one.when}.{_CALLS[interpreter][0]}"
+            name = f"{FOLDER}/{len(words.out.companions) + 1}-{one.when}.{_CALLS[interpreter][0]}"
             words.out.companions.append(Companion(name, concat(_HEADS[interpreter], line), words.origin(*path, "body")))
-            line = launcher(name, interpreter)
+            line = launcher(name, _CALLS[interpreter][1])
         if one.when in _NOTED:
             before, after = _NOTED[one.when]
             line = powershell(before.format(_count(words, one.when)), line, after)
@@ -136,6 +130,7 @@ def _count(words: Words, when: str) -> int:
 
 def _tell(one: Command, path: tuple[str | int, ...], words: Words) -> None:
     """Says why a command is not possible."""
+    words.told.append(path)
     if one.when not in MOMENTS:
         why = "setup has no such moment"
         words.cannot((*path, "when"), f"a command at the moment {one.when}", why, "choose another moment")
@@ -156,6 +151,15 @@ def _put(one: Command, line: Text, origin: Origin, words: Words) -> None:
         item.put("Description", one.about, origin)
     if one.restart and one.when == "end":
         item.put("WillReboot", "Always", origin)
+    if one.when == "before":
+        above = words.out.block(moment.pass_, moment.component, origin).child(moment.list_path.split("/")[0], origin)
+        above.children.sort(key=_lays_out)
+
+
+def _lays_out(item: Branch) -> bool:
+    """Whether a command calls a script for the disk tool, which other commands come before."""
+    line = next((child.value for child in item.children if child.name == IN_SETUP.line), None)
+    return launched(line).endswith(".txt")
 
 
 def recognise(reader: Reader) -> tuple[Command, ...] | None:
@@ -187,11 +191,10 @@ def _recognise_one(reader: Reader, item: Seat, moment: Moment, when: str) -> Com
             when, value = later, noted
             break
     fields: dict[str, Any] = {"about": text_of(item.child("Description")), "restart": restart is not None}
-    launched = re.fullmatch(_LAUNCH, value) if isinstance(value, str) and value.startswith("cmd") else None
-    if launched:
-        name = launched[1].replace("\\", "/")
+    name = launched(value)
+    if name:
         there = next((one for one in reader.seats.sheet.companions if one.name == name), None)
-        if there is None or isinstance(there.body, SecretRef):
+        if there is None or isinstance(there.body, SecretRef) or not name.endswith((".ps1", ".cmd")):
             return None
         fields["interpreter"] = "powershell" if name.endswith(".ps1") else "cmd"
         value = _headless(there.body, _HEADS[fields["interpreter"]])

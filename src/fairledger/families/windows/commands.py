@@ -31,6 +31,10 @@ AS_SYSTEM = Moment("specialize", DEPLOYMENT, "RunSynchronous/RunSynchronousComma
 FIRST_SIGN_IN = Moment("oobeSystem", SHELL, "FirstLogonCommands/SynchronousCommand", "CommandLine")
 MOMENTS = {"setup": IN_SETUP, "system": AS_SYSTEM, "first-sign-in": FIRST_SIGN_IN}
 
+FOLDER = "fair-ledger"
+"""Where companion scripts lie on the medium."""
+_DRIVES = " ".join("CDEFGHIJKLMNOPQRSTUVWXYZ")
+_LAUNCH = r"cmd\.exe /c \"for %d in \([A-Z ]+\) do @if exist %d:\\(fair-ledger\\\S+) .*\""
 _HIVES = {"hkey_local_machine": "hklm", "hkey_users": "hku", "hkey_current_user": "hkcu"}
 
 
@@ -40,6 +44,18 @@ def add_command(words: Words, moment: Moment, line: Text, about: Text, origin: O
     item = block.add(moment.list_path, origin)
     item.put(moment.line, line, origin)
     item.put("Description", about, origin)
+
+
+def launcher(name: str, call: str) -> str:
+    """The command line that looks for a companion on every drive and hands it to ``call``."""
+    path = "%d:" + "\\" + name.replace("/", "\\")
+    return f'cmd.exe /c "for %d in ({_DRIVES}) do @if exist {path} {call}{path}"'
+
+
+def launched(line: object) -> str:
+    """The name of the companion that a command line calls; empty if it is no such line."""
+    match = re.fullmatch(_LAUNCH, line) if isinstance(line, str) and line.startswith("cmd") else None
+    return match[1].replace("\\", "/") if match else ""
 
 
 def powershell(before: str, *quoted_and_after: Text) -> Text:

@@ -13,11 +13,15 @@ from msgspec.structs import replace
 from fairledger.catalog.seats import Seat
 from fairledger.families.fields import number_of, text_of
 from fairledger.families.interface import Reader, Words
+from fairledger.families.windows import disktool
+from fairledger.families.windows.commands import AS_SYSTEM, add_command, commands_at
 from fairledger.families.windows.fields import truth_of
 from fairledger.families.windows.layout import (
+    RECOVERY_GPT,
+    RECOVERY_MBR,
     TYPES,
     arranged,
-    canonical,
+    canonical_disk,
     distinct,
     form_of,
     in_mib,
@@ -38,12 +42,34 @@ _CONFIG = "DiskConfiguration"
 _IMAGE = "ImageInstall/OSImage"
 __all__ = ["canonical", "recognise", "translate"]
 
-RECOVERY_GPT = "de94bba4-06d1-4d40-a16a-bfd50179d6ac"
-RECOVERY_MBR = "0x27"
+_NO_RECOVERY = r'cmd.exe /c "reagentc.exe /disable & del /a /f %windir%\System32\Recovery\Winre.wim"'
+"""Turns the recovery system off and removes its image, so that setup cannot put it into the system's volume."""
+
+
+def canonical(value: tuple[Disk, ...], words: Words) -> tuple[Disk, ...] | None:
+    """What setup's disk settings, or a script for its disk tool, can hold."""
+    none = any(disk.recovery == "none" for disk in value)
+    if any(disk.fate == "ask" for disk in value):
+        return (Disk(fate="ask", recovery="none" if none else None),)
+    disks = []
+    taken = False
+    for disk in distinct(value):
+        if taken and not arranged(disk) and only_installed_to(replace(disk, partition=())):
+            continue
+        made = disktool.canonical(canonical_disk(disk, words.facts.disk_mib, taken=taken))
+        taken = taken or made.install_to is not None or target_of(made.partition) is not None
+        disks.append(made)
+    disks.sort(key=lambda disk: (not disk.by_script, only_installed_to(disk)))
+    if any(disk.install_to == "any" for disk in disks):  # said once, for the whole machine
+        disks = [replace(disk, install_to="any" if at == 0 else None) for at, disk in enumerate(disks)]
+    if none and disks:
+        disks[0] = replace(disks[0], recovery="none")
+    return tuple(disks) or None
 
 
 def translate(value: tuple[Disk, ...], words: Words) -> None:
     """Disks, and the partition that receives the system."""
+    _translate_recovery(value, words)
     asking = next((at for at, disk in enumerate(value) if disk.fate == "ask"), None)
     if asking is not None:
         origin = words.origin("disk", asking, "fate")
@@ -59,11 +85,13 @@ def translate(value: tuple[Disk, ...], words: Words) -> None:
         return
     chosen = None
     once = distinct(value)
+    rows: list[tuple[int, Disk, Disk]] = []
     for at, disk in enumerate(value):
         if not any(disk is one for one in once):
             words.field_error(("disk", at), "two disks have the same number", "give each its own number")
             continue
-        _translate_disk(disk, at, words)
+        made = disktool.canonical(canonical_disk(disk, words.facts.disk_mib, taken=chosen is not None))
+        rows.append((at, disk, made))
         target = target_of(tuple(part for _, part in arranged(disk)))
         systems = sum(part.role == "system" for part in disk.partition)
         if systems > 1 or (chosen is not None and target is not None):
@@ -71,6 +99,13 @@ def translate(value: tuple[Disk, ...], words: Words) -> None:
             words.field_error(("disk", at), "more than one partition is to receive the system", hint)
         if chosen is None and (target is not None or disk.install_to is not None):
             chosen = (at, target)
+    for at, disk, made in sorted(rows, key=lambda row: not row[2].by_script):
+        disktool.tell(disk, made, at, words)
+        if made.by_script:
+            _tell_disk(disk, at, words)
+            disktool.translate(made, at, words)
+        else:
+            _translate_disk(disk, at, words)
     if chosen is not None:
         _translate_install(value[chosen[0]], chosen[0], chosen[1], words)
 
@@ -83,17 +118,40 @@ def _translate_disk(disk: Disk, at: int, words: Words) -> None:
     if not parts and only_installed_to(replace(disk, partition=())):
         return
     item = words.out.block("windowsPE", SETUP, origin).add(f"{_CONFIG}/Disk", origin)
-    if isinstance(disk.which, str):
-        why = "setup knows disks by their numbers"
-        words.cannot(("disk", at, "which"), f"the disk {disk.which}", why, "write its number, usually 0")
-    words.leave_out(("disk", at), disk, ("ignored",), "setup leaves every disk alone that is not laid out")
-    if disk.plan is not None:
-        why = "setup has no plan of its own for a wiped disk"
-        words.cannot(("disk", at, "plan"), "disk.plan", why, "write the partitions, or take a shipped disk profile")
+    _tell_disk(disk, at, words)
     item.put("DiskID", _said(which_of(disk)), words.origin("disk", at, "which"))
     item.put("WillWipeDisk", "true" if disk.fate == "wipe" else "false", words.origin("disk", at, "fate"))
     for (place, part), number in zip(rows, numbers_of(parts), strict=True):
         _translate_part(part, number, ("disk", at, "partition", place), item, words)
+
+
+def _tell_disk(disk: Disk, at: int, words: Words) -> None:
+    why = "setup knows disks by their numbers"
+    if isinstance(disk.which, str):
+        words.cannot(("disk", at, "which"), f"the disk {disk.which}", why, "write its number, usually 0")
+    if disk.choose is not None:
+        hint = 'write which = 0, or fate = "ask" to let the person at the machine choose'
+        words.cannot(("disk", at, "choose"), f"the choice of a disk by a property ({disk.choose})", why, hint)
+    words.leave_out(("disk", at), disk, ("ignored",), "setup leaves every disk alone that is not laid out")
+    if disk.plan is not None:
+        why = "setup has no plan of its own for a wiped disk"
+        words.cannot(("disk", at, "plan"), "disk.plan", why, "write the partitions, or take a shipped disk profile")
+
+
+def _translate_recovery(value: tuple[Disk, ...], words: Words) -> None:
+    """Without a partition for it, setup puts the recovery system into the system's volume by itself."""
+    there = any(part.role == "recovery" for disk in value for part in disk.partition)
+    for at, disk in enumerate(value):
+        path = ("disk", at, "recovery")
+        if disk.recovery == "partition" and not there and disk.fate != "ask":
+            hint = 'add { role = "recovery", size = "1 GiB" }'
+            words.field_error(path, "the recovery system is to have a partition, and none has that role", hint)
+        if disk.recovery in ("inside", "none") and there:
+            hint = "take the partition out, or this line"
+            words.field_error(path, "a partition has the role recovery, and the recovery system is not to use it", hint)
+    none = next((at for at, disk in enumerate(value) if disk.recovery == "none"), None)
+    if none is not None:
+        add_command(words, AS_SYSTEM, _NO_RECOVERY, "No recovery system", words.origin("disk", none, "recovery"))
 
 
 def _translate_install(disk: Disk, at: int, target: int | None, words: Words) -> None:
@@ -199,16 +257,20 @@ def _said(value: int | Template | str | None) -> Text:
 
 def recognise(reader: Reader) -> tuple[Disk, ...] | None:
     """Disks as the file lays them out, faulty or not."""
-    disks = [
-        _recognise_disk(reader, seat, at) for at, seat in enumerate(reader.find("windowsPE", SETUP, f"{_CONFIG}/Disk"))
-    ]
+    disks = disktool.recognise(reader)
+    for seat in reader.find("windowsPE", SETUP, f"{_CONFIG}/Disk"):
+        disks.append(_recognise_disk(reader, seat, len(disks)))
     shown = reader.first("windowsPE", SETUP, f"{_CONFIG}/WillShowUI")
     if not disks and shown is not None and shown.text == "Always":
         reader.take(shown, "disk", 0, "fate")
         disks.append(Disk(fate="ask"))
     _recognise_install(reader, disks)
-    found = tuple(replace(disk, table=table_of(disk.partition)) for disk in disks)
-    return found or None
+    disks = [disk if disk.by_script else replace(disk, table=table_of(disk.partition)) for disk in disks]
+    for item, line in commands_at(reader, AS_SYSTEM):
+        if line == _NO_RECOVERY and disks and disks[0].recovery is None:
+            disks[0] = replace(disks[0], recovery="none")
+            reader.take(item, "disk", 0, "recovery", whole=True)
+    return tuple(disks) or None
 
 
 def _recognise_disk(reader: Reader, seat: Seat, at: int) -> Disk:

@@ -55,7 +55,7 @@ class Windows:
 
     def limits(self, target: Target | None) -> Limits:  # noqa: ARG002 - alike for all releases so far
         """What setup can and cannot do."""
-        return _LIMITS
+        return _limits()
 
     def read(
         self,
@@ -135,6 +135,14 @@ class Windows:
     def hides(self, setting_parent: str, component: str) -> bool:  # noqa: ARG002
         """Whether setup knows an encoding for passwords in that group."""
         return setting_parent.rsplit("/", 1)[-1] in _HIDING
+
+
+@cache
+def _limits() -> Limits:
+    from fairledger.families.windows.groups import groups
+
+    elsewhere = tuple((there, name) for name, group in groups().items() for there in group.elsewhere)
+    return replace(_LIMITS, known_groups=tuple(groups()), group_names_elsewhere=elsewhere)
 
 
 @cache

@@ -6,30 +6,14 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from fairledger.families.interface import Words
 from fairledger.model.size import Size
 from fairledger.model.values import Template
 from fairledger.profiles.disk import Disk, Partition
 
+RECOVERY_GPT = "de94bba4-06d1-4d40-a16a-bfd50179d6ac"
+RECOVERY_MBR = "0x27"
 TYPES = {"firmware": "EFI", "reserved": "MSR"}
 FORMATS: dict[str, Any] = {"firmware": "fat32", "reserved": None}
-
-
-def canonical(value: tuple[Disk, ...], words: Words) -> tuple[Disk, ...] | None:
-    """What setup's disk settings can hold."""
-    if any(disk.fate == "ask" for disk in value):
-        return (Disk(fate="ask"),)
-    disks = []
-    taken = False
-    for disk in distinct(value):
-        if taken and not arranged(disk) and only_installed_to(replace(disk, partition=())):
-            continue
-        made = _canonical_disk(disk, words.facts.disk_mib, taken=taken)
-        taken = taken or made.install_to is not None or target_of(made.partition) is not None
-        disks.append(made)
-    if any(disk.install_to == "any" for disk in disks):  # said once, for the whole machine
-        disks = [replace(disk, install_to="any" if at == 0 else None) for at, disk in enumerate(disks)]
-    return tuple(sorted(disks, key=only_installed_to)) or None
 
 
 def distinct(value: tuple[Disk, ...]) -> tuple[Disk, ...]:
@@ -45,7 +29,8 @@ def only_installed_to(disk: Disk) -> bool:
     return not disk.partition and disk.fate == "keep" and disk.install_to not in (None, "any")
 
 
-def _canonical_disk(disk: Disk, disk_mib: int | None, *, taken: bool) -> Disk:
+def canonical_disk(disk: Disk, disk_mib: int | None, *, taken: bool) -> Disk:
+    """One disk as setup's own settings can hold it; ``taken``: another one receives the system."""
     parts: list[Partition] = []
     for _, part in arranged(disk):
         seen = taken or any(one.role == "system" for one in parts)
@@ -61,9 +46,10 @@ def _canonical_disk(disk: Disk, disk_mib: int | None, *, taken: bool) -> Disk:
     return Disk(
         which=which_of(disk),
         fate=disk.fate,
-        table=table_of(tuple(parts)),
+        table=disk.table,
         partition=tuple(parts),
         install_to=install,
+        by_script=disk.by_script,
     )
 
 

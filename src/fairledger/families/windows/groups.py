@@ -1,0 +1,93 @@
+"""Groups that every Windows has (groups.toml), by identifier: their names change with the display language."""
+
+from __future__ import annotations
+
+import re
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+import msgspec
+from msgspec import Struct
+
+from fairledger.families.interface import Reader, Words
+from fairledger.families.windows.commands import FIRST_SIGN_IN, add_command, commands_at, powershell, unquoted
+from fairledger.model.places import Origin
+from fairledger.model.values import Text, parse_text
+
+INDEX = Path(__file__).parent / "groups.json"
+
+
+class Group(Struct, frozen=True):
+    """A well-known group."""
+
+    sid: str
+    direct: bool = False
+    """Setup understands its English name in every display language."""
+    elsewhere: tuple[str, ...] = ()
+    """Names in other display languages."""
+
+
+@cache
+def groups() -> dict[str, Group]:
+    """The table, by English name."""
+    return msgspec.json.decode(INDEX.read_bytes(), type=dict[str, Group])
+
+
+def build() -> bytes:
+    """The packaged form of the authored table ``groups.toml``."""
+    import tomllib
+
+    text = (Path(__file__).parent / "groups.toml").read_text(encoding="utf-8")
+    return msgspec.json.encode(msgspec.convert(tomllib.loads(text), dict[str, Group])) + b"\n"
+
+
+def parted(names: tuple[Text, ...]) -> tuple[tuple[Text, ...], tuple[str, ...]]:
+    """The groups that can stand in the account's own setting, and those that are reached by their identifier."""
+    direct: list[Text] = []
+    by_id: list[str] = []
+    for name in names:
+        known = _spelled(name)
+        if isinstance(known, str) and known in groups() and not groups()[known].direct:
+            by_id.append(known)
+        else:
+            direct.append(known)
+    return tuple(dict.fromkeys(direct)), tuple(dict.fromkeys(by_id))
+
+
+@cache
+def _folded() -> dict[str, str]:
+    return {name.casefold(): name for name in groups()}
+
+
+def _spelled(name: Text) -> Text:
+    """A well-known name in its own spelling, also where it is written with hyphens."""
+    if not isinstance(name, str):
+        return name
+    return _folded().get(name.casefold()) or _folded().get(name.casefold().replace("-", " "), name)
+
+
+def add_member(group: str, account: Text, words: Words, origin: Origin) -> None:
+    """The command that adds an account to a group by the group's identifier."""
+    line = powershell("Add-LocalGroupMember -SID ", groups()[group].sid, " -Member ", account)
+    add_command(words, FIRST_SIGN_IN, line, f"Member of {group}", origin)
+
+
+_ADDS = re.compile(
+    r"powershell\.exe -NoProfile -Command \"Add-LocalGroupMember -SID '(S-1-5-32-\d+)' -Member '((?:[^']|'')*)'\"",
+    re.DOTALL,
+)
+
+
+def recognise_members(reader: Reader, local: list[dict[str, Any]]) -> None:
+    """Adds what such commands bring to the accounts' groups."""
+    names = {group.sid: name for name, group in groups().items() if not group.direct}
+    for item, line in commands_at(reader, FIRST_SIGN_IN):
+        match = _ADDS.fullmatch(line)
+        if match is None or match[1] not in names:
+            continue
+        name = parse_text(unquoted(match[2]))
+        at = next((at for at, one in enumerate(local) if one["name"] == name), None)
+        if at is not None and names[match[1]] not in local[at].get("groups", ()):
+            local[at]["groups"] = (*local[at].get("groups", ()), names[match[1]])
+            reader.take(item, "account", "local", at, "groups", whole=True)

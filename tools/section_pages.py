@@ -1,0 +1,139 @@
+"""Writes the pages of the portable sections: examples, fields, and what each installer can hold of them."""
+
+from __future__ import annotations
+
+import ast
+from collections.abc import Iterator
+from pathlib import Path
+
+from msgspec import Struct
+
+from fairledger.catalog.targets import all_targets
+from fairledger.families.build import canonical
+from fairledger.model.target import Target
+from fairledger.profiles.decode import fields_of
+from fairledger.profiles.intent import names_of, said
+from fairledger.profiles.library import Library
+from fairledger.profiles.resolve import resolve_text
+from fairledger.profiles.sections import SECTION_NAMES, section
+
+ROOT = Path(__file__).parent.parent
+PAGES = ROOT / "docs" / "profiles"
+COLUMNS = (
+    ("Windows", ("client", "server")),
+    ("Enterprise Linux, Fedora", ("el", "fedora")),
+    ("hypervisor", ("esxi", "esx")),
+)
+
+
+MEANT = {
+    "account.create": "`ask` leaves the accounts out, so that the installer asks.",
+    "command.name": "It does not reach the answer file.",
+    "disk.extend": "Counts when drafts are resolved.",
+    "privacy.every": "Counts when drafts are resolved.",
+}
+"""Fields that no answer file holds by themselves."""
+
+
+def main() -> None:
+    """Writes every page, and the table of contents."""
+    for name, text in pages().items():
+        (PAGES / name).write_text(text, encoding="utf-8")
+
+
+def pages() -> dict[str, str]:
+    """The pages by file name."""
+    told = {name: examples(name) for name in SECTION_NAMES}
+    held = {head: _held(lines, told) for head, lines in COLUMNS}
+    out = {}
+    rows = ["# The portable sections", "", "In the order in which setup asks.", ""]
+    for name in SECTION_NAMES:
+        out[f"{name}.md"] = _page(name, told[name], held)
+        module = ast.parse(Path(f"{ROOT}/src/fairledger/profiles/{name}.py").read_text(encoding="utf-8"))
+        about = (ast.get_docstring(module) or "").partition(": ")[2].partition("\n")[0]
+        rows.append(f"- [`{name}`]({name}.md): {about}")
+    out["README.md"] = "\n".join(rows) + "\n"
+    return out
+
+
+def examples(name: str) -> list[str]:
+    """The examples of a section; each may speak of others too."""
+    return (PAGES / "examples" / f"{name}.toml").read_text(encoding="utf-8").split("\n# or\n\n")
+
+
+def _held(lines: tuple[str, ...], told: dict[str, list[str]]) -> dict[str, set[str]]:
+    """The ids of the targets that keep a field, by the field's path."""
+    found: dict[str, set[str]] = {}
+    for target in (one for one in all_targets() if one.line in lines):
+        for text in (one for part in told.values() for one in part):
+            for path in _kept(text, target):
+                found.setdefault(path, set()).add(target.id)
+    return found
+
+
+def _kept(text: str, target: Target) -> set[str]:
+    draft = f'format = 1\n[draft]\ntarget = "{target.id}"\ndisk_size = "500 GB"\n{text}'
+    resolved = resolve_text(draft, "example.toml", Library(PAGES))
+    kept = canonical(resolved.intent, target, resolved.facts)
+    return {".".join(names_of(path)) for name, value in kept.sections.items() for path in said(value, (name,))}
+
+
+def _page(name: str, texts: list[str], held: dict[str, dict[str, set[str]]]) -> str:
+    tree = ast.parse(Path(f"{ROOT}/src/fairledger/profiles/{name}.py").read_text(encoding="utf-8"))
+    head = (ast.get_docstring(tree) or "").partition(": ")[2]
+    out = [f"# `{name}`", "", head[:1].upper() + head[1:], ""]
+    for text in texts:
+        out += ["```toml", text.strip(), "```", ""]
+    out += ["| field | accepts | meaning | " + " | ".join(title for title, _ in COLUMNS) + " |"]
+    out += ["| --- " * (3 + len(COLUMNS)) + "|"]
+    table = section(name).table
+    for path, kind, about in _fields(table, name):
+        cells = [_cell(held[title].get(path, set()), lines) for title, lines in COLUMNS]
+        if cells == ["no"] * len(COLUMNS) and path not in MEANT:
+            continue  # shared with another section, which has a use for it
+        if path in MEANT:
+            cells = ["-"] * len(COLUMNS)
+        told = f"{about} {MEANT.get(path, '')}".strip()
+        out.append(f"| `{path.partition('.')[2]}` | {kind} | {told} | " + " | ".join(cells) + " |")
+    out += ["", "*no* means that `check` says so, with what to do instead. Written by `tools/section_pages.py`."]
+    return "\n".join(out) + "\n"
+
+
+def _cell(found: set[str], lines: tuple[str, ...]) -> str:
+    own = [one.id for one in all_targets() if one.line in lines]
+    kept = [one for one in own if one in found]
+    if len(kept) in (0, len(own)):
+        return "yes" if kept else "no"
+    if len(kept) < 4:
+        return "only " + ", ".join(kept)
+    missing = [one for one in own if one not in found]
+    return "all but " + ", ".join(missing) if len(missing) < 4 else f"{len(kept)} of {len(own)} releases"
+
+
+def _fields(table: type[Struct], path: str) -> Iterator[tuple[str, str, str]]:
+    """Path, what is accepted, and meaning of every field, those of inner tables behind their own."""
+    meanings = _meanings(table)
+    for field, kind in fields_of(table).items():
+        inner = kind.item.struct if kind.item else kind.struct
+        here = f"{path}.{field}"
+        if inner is None or path.count(".") > 2:
+            yield here, kind.says(), meanings.get(field, "")
+        else:
+            yield from _fields(inner, here)
+
+
+def _meanings(table: type[Struct]) -> dict[str, str]:
+    """What stands below each field in the source."""
+    module = ROOT / "src" / Path(*table.__module__.split(".")).with_suffix(".py")
+    tree = ast.parse(module.read_text(encoding="utf-8"))
+    body = next(node.body for node in tree.body if isinstance(node, ast.ClassDef) and node.name == table.__name__)
+    out = {}
+    for field, below in zip(body, [*body[1:], None], strict=True):
+        if isinstance(field, ast.AnnAssign) and isinstance(below, ast.Expr) and isinstance(below.value, ast.Constant):
+            assert isinstance(field.target, ast.Name)
+            out[field.target.id] = " ".join(str(below.value.value).split()).replace("``", "`")
+    return out
+
+
+if __name__ == "__main__":
+    main()
