@@ -64,7 +64,9 @@ def recognise(reader: Reader) -> Disk | None:
     for root in reader.find("pre", "%pre", ""):
         body = text_of(root.child("body"))
         head = _HEAD.match(body) if isinstance(body, str) else None
-        if included is None or head is None or body.rstrip("\n") != _script(head[1], int(head[2])):
+        if included is None or head is None or not isinstance(body, str):
+            continue
+        if body.rstrip("\n") != _script(head[1], int(head[2])):
             continue
         for one in (root, included):
             reader.take_block(one, "disk", 0, "choose")
