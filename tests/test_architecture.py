@@ -14,7 +14,7 @@ import fairledger
 from fairledger.catalog.targets import all_targets
 
 ROOT = Path(fairledger.__file__).parent
-ROOMS = ("model", "catalog", "profiles", "families", "checks", "delivery", "cli")
+ROOMS = ("model", "catalog", "profiles", "families", "checks", "delivery", "exchange", "cli")
 """Each may import itself and those before it."""
 MODULES = sorted(ROOT.rglob("*.py"))
 

@@ -26,6 +26,8 @@ class Recognised(Struct, frozen=True):
 
     intent: Intent
     remainder: Sheet
+    understood: dict[int, str] = {}
+    """The section as which a node or block (by its identity in memory) was understood."""
 
 
 def translate(intent: Intent, target: Target, facts: Facts) -> tuple[Sheet, tuple[Finding, ...]]:
@@ -75,10 +77,11 @@ def recognise(sheet: Sheet, catalog: Catalog, target: Target | None) -> Recognis
     found = {}
     for name in SECTION_NAMES:
         module = _section_module(catalog.family, name)
+        reader.section = name
         value = module.recognise(reader) if module is not None else None
         if value:
             found[name] = value
-    return Recognised(Intent(found, reader.places), reader.remainder())
+    return Recognised(Intent(found, reader.places), reader.remainder(), reader.understood)
 
 
 def canonical(intent: Intent, target: Target, facts: Facts) -> Intent:

@@ -77,12 +77,15 @@ class Reader:
         self.catalog = catalog
         self.target = target
         self.places: dict[FieldPath, Place] = {}
-        self._taken: set[int] = set()
+        self.section = ""
+        """The section that is being looked for."""
+        self.understood: dict[int, str] = {}
+        """The section as which a node or block was understood, by its identity."""
 
     def find(self, pass_: str, component: str, path: str) -> list[Seat]:
         """Every seat at a path (blocks for an empty one) that nobody has taken yet."""
         found = self.seats.find(pass_, component, path)
-        return [one for one in found if id(one.node if path else one.block) not in self._taken]
+        return [one for one in found if id(one.node if path else one.block) not in self.understood]
 
     def first(self, pass_: str, component: str, path: str) -> Seat | None:
         """The first of them."""
@@ -94,13 +97,13 @@ class Reader:
         if seat is None:
             return
         for one in seat.walk() if whole else (seat,):
-            self._taken.add(id(one.node))
+            self.understood[id(one.node)] = self.section
         if path:
             self.places.setdefault(path, seat.place)
 
     def take_block(self, root: Seat, *path: str | int) -> None:
         """Notes that a block has been understood by its mere presence."""
-        self._taken.add(id(root.block))
+        self.understood[id(root.block)] = self.section
         if path:
             self.places.setdefault(path, root.place)
 
@@ -111,14 +114,14 @@ class Reader:
             kept = []
             for node in nodes:
                 children = left(node.children)
-                if children or (not node.children and id(node) not in self._taken):
+                if children or (not node.children and id(node) not in self.understood):
                     kept.append(replace(node, children=children))
             return tuple(kept)
 
         rest = []
         for block in self.seats.sheet.blocks:
             children = left(block.children)
-            if children or (not block.children and id(block) not in self._taken):
+            if children or (not block.children and id(block) not in self.understood):
                 rest.append(replace(block, children=children))
         return replace(self.seats.sheet, blocks=tuple(rest))
 
@@ -174,6 +177,12 @@ class Family(Protocol):
 
         ``form`` says what the secret is (``plain`` or ``hash``), ``machine`` is the machine's name.
         """
+
+    def unveiled(self, sheet: Sheet) -> Sheet:
+        """A sheet whose encoded secrets stand as they are, so that they can be compared; never to be shown."""
+
+    def companions_of(self, sheet: Sheet) -> tuple[str, ...]:
+        """The names of the scripts beside the answer file that it calls."""
 
     def readable(self, block: Block, way: tuple[Node, ...]) -> bool:
         """Whether a secret in the node at the end of ``way`` stands readable in the answer file."""

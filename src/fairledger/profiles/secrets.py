@@ -90,3 +90,13 @@ def unix_hash(secret: str, salt: str | None = None) -> str:
     known = sha512_crypt.using(rounds=5000, **({"salt": salt} if salt else {}))
     made: str = known.hash(secret)
     return made
+
+
+def hash_fits(secret: str, hashed: str) -> bool:
+    """Whether a Unix hash is that of a secret; false for hashes of unknown forms."""
+    from passlib.context import CryptContext
+
+    try:
+        return bool(CryptContext(["sha512_crypt", "sha256_crypt", "md5_crypt", "bcrypt"]).verify(secret, hashed))
+    except (ValueError, TypeError):
+        return False

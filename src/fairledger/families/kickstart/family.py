@@ -96,6 +96,14 @@ class Kickstart:
         who = next((node.value for node in block.children if node.name == "--name"), "root")
         return hashed(secret, str(who), machine)
 
+    def unveiled(self, sheet: Sheet) -> Sheet:
+        """Hashes cannot be undone."""
+        return sheet
+
+    def companions_of(self, sheet: Sheet) -> tuple[str, ...]:  # noqa: ARG002 - scripts stand in the file
+        """None."""
+        return ()
+
     def readable(self, block: Block, way: tuple[Node, ...]) -> bool:
         """Whether a secret stands readable: unless its command says that it is a hash."""
         if way[-1].name not in ("password", "--password"):

@@ -13,7 +13,8 @@ from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import all_targets
 from fairledger.families.interface import Reading
-from fairledger.families.windows.passwords import encode
+from fairledger.families.windows.commands import launched
+from fairledger.families.windows.passwords import decode, encode
 from fairledger.families.windows.servicing import SERVICING
 from fairledger.model.sheet import Block, Node, Sheet
 from fairledger.model.target import Facts, Limits, Target
@@ -124,6 +125,27 @@ class Windows:
         """Encodes a password where its group says that it is not plain text."""
         hidden = not self.readable(block, way)
         return encode(secret, way[-2].name) if hidden else secret
+
+    def unveiled(self, sheet: Sheet) -> Sheet:
+        """Passwords decoded, and said to be plain."""
+
+        def plain(block: Block, way: tuple[Node, ...], value: Scalar) -> Scalar:
+            group = way[-2] if len(way) > 1 else None
+            if group is None or group.name not in _HIDING or not isinstance(value, str):
+                return value
+            known = decode(value.strip(), group.name) if not self.readable(block, way) else None
+            if way[-1].name == "PlainText":
+                held = group.text("Value")
+                opened = held is None or decode(held.strip(), group.name) is not None
+                return "true" if value.strip() == "false" and opened else value
+            return value if known is None else known
+
+        return sheet.map_values(plain)
+
+    def companions_of(self, sheet: Sheet) -> tuple[str, ...]:
+        """What the launchers of our own form call."""
+        names = (launched(node.value) for _, node in sheet.scalars() if node.name in ("Path", "CommandLine"))
+        return tuple(dict.fromkeys(name for name in names if name and ".." not in name))
 
     def readable(self, block: Block, way: tuple[Node, ...]) -> bool:  # noqa: ARG002
         """Whether a secret stands readable: unless its group says ``PlainText`` is false."""

@@ -1,0 +1,44 @@
+"""``fairledger compare``: what two files, drafts or answer files, really say differently."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from fairledger.cli import status
+from fairledger.cli.console import Console
+from fairledger.cli.options import add_catalog, own_of
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Two files, and the older one that both came from."""
+    parser.add_argument("a", type=Path, metavar="A", help="a draft or an answer file")
+    parser.add_argument("b", type=Path, metavar="B", help="another one")
+    parser.add_argument("--base", type=Path, metavar="OLD", help="the file that both came from: says who changed what")
+    parser.add_argument("--target", help="the target of answer files (default: guessed from what they say)")
+    add_catalog(parser)
+    parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
+
+
+def run(options: argparse.Namespace, console: Console) -> int:
+    """Compares and prints; status 1 if they differ."""
+    from fairledger.cli import differences
+    from fairledger.exchange.compare import changes, compare
+    from fairledger.exchange.side import load
+
+    own = own_of(options)
+    a, b = (load(path, target=options.target, own=own) for path in (options.a, options.b))
+    if options.base is not None:
+        base = load(options.base, target=options.target, own=own)
+        found = changes(base, a, b)
+        if options.format == "json":
+            console.write_json(differences.changes_json(found))
+        else:
+            differences.show_changes(found, base, a, b, console)
+        return status.FINDINGS if found else status.DONE
+    comparison = compare(a, b)
+    if options.format == "json":
+        console.write_json(differences.as_json(comparison))
+    else:
+        differences.show(comparison, a, b, console)
+    return status.DONE if comparison.same else status.FINDINGS

@@ -1,0 +1,374 @@
+"""Two files compared by meaning: order, prefixes, comments, defaults, encodings and spelling do not count."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from difflib import SequenceMatcher
+from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from fairledger.catalog.setting import Component, Setting
+from fairledger.exchange.side import Side
+from fairledger.model.places import NOWHERE, Origin
+from fairledger.model.sheet import Block, Companion, Node, Sheet
+from fairledger.model.values import Scalar, SecretRef
+from fairledger.profiles.intent import names_of, said
+from fairledger.profiles.secrets import hash_fits
+
+
+class Difference(Struct, frozen=True):
+    """Something that only one file says, or that both say differently."""
+
+    pass_: str
+    component: str
+    setting: str
+    a: Scalar | None
+    b: Scalar | None
+    secret: bool = False
+    a_origin: Origin = NOWHERE
+    b_origin: Origin = NOWHERE
+
+    @property
+    def key(self) -> tuple[str, str, str]:
+        """Where it is."""
+        return (self.pass_, self.component, self.setting)
+
+
+class Comparison(Struct, frozen=True):
+    """What differs, and what could not be compared because a secret is not to be had."""
+
+    differences: tuple[Difference, ...]
+    unknown: tuple[Difference, ...] = ()
+
+    @property
+    def same(self) -> bool:
+        """Whether both mean the same, as far as can be told."""
+        return not self.differences
+
+
+def compare(a: Side, b: Side) -> Comparison:
+    """What the two files say differently."""
+    if a.family.name != b.family.name:
+        return Comparison(tuple(_sections(a, b)))
+    equal = {name for name in _names(a, b) if _section(a, name) == _section(b, name)}
+    calling = {"command", "disk"} & _names(a, b)
+    scripts = not calling <= equal  # what they call means the same otherwise
+    found = list(_Differ(a, b).sheets(_without(a, equal, scripts=scripts), _without(b, equal, scripts=scripts)))
+    unknown = tuple(one for one in found if isinstance(one.a, SecretRef) or isinstance(one.b, SecretRef))
+    missing = tuple(one for one in unknown if one.a is None or one.b is None)
+    rest = tuple(one for one in found if one not in unknown or one in missing)
+    return Comparison(rest, tuple(one for one in unknown if one not in missing and str(one.a) != str(one.b)))
+
+
+def _names(*sides: Side) -> set[str]:
+    return {name for side in sides for name in side.found.intent.sections}
+
+
+def _section(side: Side, name: str) -> Any:
+    return side.found.intent.sections.get(name)
+
+
+def _without(side: Side, sections: set[str], *, scripts: bool) -> Sheet:
+    """A sheet without what has been understood as one of those sections, which both files share."""
+    by = side.found.understood
+
+    def left(nodes: Iterable[Node]) -> tuple[Node, ...]:
+        kept = []
+        for node in nodes:
+            children = left(node.children)
+            if children or (not node.children and by.get(id(node)) not in sections):
+                kept.append(node if len(children) == len(node.children) else replace(node, children=children))
+        return tuple(kept)
+
+    blocks = []
+    for block in side.sheet.blocks:
+        children = left(block.children)
+        if children or (not block.children and by.get(id(block)) not in sections):
+            blocks.append(replace(block, children=children))
+    return Sheet(tuple(blocks), side.sheet.extras, side.sheet.companions if scripts else ())
+
+
+def _sections(a: Side, b: Side) -> Iterator[Difference]:
+    """Of two families, only the portable sections can be compared."""
+    for name in sorted(_names(a, b)):
+        one, other = (dict(_fields(side, name)) for side in (a, b))
+        for field in dict.fromkeys([*one, *other]):
+            left, right = one.get(field), other.get(field)
+            if left != right:
+                yield Difference("", name, field, left, right)
+
+
+def _fields(side: Side, name: str) -> Iterator[tuple[str, str]]:
+    value = _section(side, name)
+    for path in said(value, (name,)) if value is not None else ():
+        inner = side.found.intent.sections
+        for step in path:
+            inner = inner[step] if isinstance(step, int) or isinstance(inner, dict) else getattr(inner, step)
+        places = "".join(f"[{step + 1}]" if isinstance(step, int) else f".{step}" for step in path[1:])
+        yield (places.lstrip(".") or names_of(path)[-1], str(inner))
+
+
+class _Differ:
+    """Walks two sheets side by side."""
+
+    def __init__(self, a: Side, b: Side) -> None:
+        self.a = a
+        self.b = b
+        self.catalog = (a if a.target else b).catalog
+
+    def sheets(self, a: Sheet, b: Sheet) -> Iterator[Difference]:
+        """Every difference, in the order of A, then of B."""
+        keys = dict.fromkeys((one.pass_, one.component, one.variant) for one in (*a.blocks, *b.blocks))
+        for key in keys:
+            yield from self.blocks(_at(a, key), _at(b, key))
+        for name in dict.fromkeys(one.name for one in (*a.companions, *b.companions)):
+            one, other = _named(a.companions, name), _named(b.companions, name)
+            if one is None or other is None or str(one.body).strip() != str(other.body).strip():
+                yield Difference("", name, "", one.body if one else None, other.body if other else None)
+        extras = [one.text.strip() for one in a.extras], [one.text.strip() for one in b.extras]
+        for text in dict.fromkeys((*extras[0], *extras[1])):
+            if (text in extras[0]) != (text in extras[1]):
+                yield Difference("", "extra", "", *(text if text in one else None for one in extras))
+
+    def blocks(self, a: list[Block], b: list[Block]) -> Iterator[Difference]:
+        """The uses of one component in one pass."""
+        first = (a or b)[0]
+        known = self.catalog.anywhere(first.component)
+        title = first.component + (f"@{first.variant}" if first.variant and self._variants(first) else "")
+        if known is None or not known.repeats:
+            whole = tuple(node for one in a for node in one.children), tuple(node for one in b for node in one.children)
+            if known is not None and known.alone and bool(a) != bool(b):
+                yield Difference(first.pass_, title, "", "" if a else None, "" if b else None)
+            yield from self.nodes(whole[0], whole[1], _Way(first.pass_, title, known, ""))
+            return
+        for at, (one, other) in enumerate(self._paired(a, b, known)):
+            use = one or other
+            item = next((node.value for node in use.children if node.name == known.key), None) if use else None
+            way = _Way(first.pass_, f"{title}[{item if item is not None else at + 1}]", known, "")
+            if (one is None or other is None) and use is not None and not use.children:
+                yield Difference(way.pass_, way.component, "", "" if one else None, "" if other else None)
+            yield from self.nodes(one.children if one else (), other.children if other else (), way)
+
+    def _variants(self, first: Block) -> bool:
+        named = {one.variant for side in (self.a, self.b) for one in side.sheet.blocks}
+        return len(named - {""}) > 1 and bool(first.variant)
+
+    def _paired(self, a: list[Block], b: list[Block], known: Component) -> list[tuple[Block | None, Block | None]]:
+        forms = [[self.form(Node("", None, one.children), known, "") for one in side] for side in (a, b)]
+        keys = [[_text(one.children, known.key) for one in side] for side in (a, b)]
+        return [
+            (a[at] if at is not None else None, b[to] if to is not None else None) for at, to in _pairs(keys, forms)
+        ]
+
+    def nodes(self, a: tuple[Node, ...], b: tuple[Node, ...], way: _Way) -> Iterator[Difference]:
+        """Children of the same parent."""
+        for name in dict.fromkeys(node.name for node in (*a, *b)):
+            one, other = ([node for node in side if node.name == name] for side in (a, b))
+            below = way.below(name)
+            setting = below.setting
+            if setting is not None and (setting.ordinal or name == "@keyValue"):
+                continue
+            if setting is not None and setting.kind == "list" and not setting.repeats:
+                yield from self.items(one, other, below)
+            elif len(one) <= 1 and len(other) <= 1:
+                yield from self.pair(one[0] if one else None, other[0] if other else None, below)
+            else:
+                yield from self.values(one, other, below)
+
+    def items(self, a: list[Node], b: list[Node], way: _Way) -> Iterator[Difference]:
+        """Items of a list: by identity where they have one, else by what they say and in their order."""
+        known, setting = way.known, way.setting
+        key = setting.key if setting else ""
+        inner = known.setting(f"{way.path}/{key}") if known and key else None
+        ordinal = key == "@keyValue" or (inner is not None and inner.ordinal)
+        if ordinal:
+            a, b = _ordered(a, key), _ordered(b, key)
+        forms = [[self.form(one, known, way.path) for one in side] for side in (a, b)]
+        keys = [["" if ordinal else _text(one.children, key) for one in side] for side in (a, b)]
+        for at, to in _pairs(keys, forms):
+            one, other = a[at] if at is not None else None, b[to] if to is not None else None
+            label = keys[0][at] if at is not None else keys[1][to] if to is not None else ""
+            place = (at if at is not None else to) or 0
+            yield from self.pair(one, other, way.item(label or str(place + 1)))
+
+    def pair(self, a: Node | None, b: Node | None, way: _Way) -> Iterator[Difference]:
+        """One node on each side, or on one only."""
+        one, other = (self.value(node, way.setting) for node in (a, b))
+        default = way.setting.default if way.setting else ""
+        if a is not None and b is not None and one != other and not self._alike(one, other):
+            yield way.difference(a, b)
+        elif (a is None) != (b is None):
+            there = one if a is not None else other
+            node = a or b
+            leaf = node is not None and not node.children
+            if there not in (None, default) or (there == "" and not default):
+                yield way.difference(a, b)
+            elif there is None and leaf and way.setting is None:
+                yield way.difference(a, b)
+        yield from self.nodes(a.children if a else (), b.children if b else (), way)
+
+    def values(self, a: list[Node], b: list[Node], way: _Way) -> Iterator[Difference]:
+        """Plain values that repeat; their order does not count."""
+        left = [self.value(one, way.setting) for one in a]
+        for node in b:
+            value = self.value(node, way.setting)
+            if value in left:
+                left.remove(value)
+            else:
+                yield way.difference(None, node)
+        for node in a:
+            value = self.value(node, way.setting)
+            if value in left:
+                left.remove(value)
+                yield way.difference(node, None)
+
+    def value(self, node: Node | None, setting: Setting | None) -> object:
+        """A value in one spelling."""
+        if node is None or node.value is None or isinstance(node.value, SecretRef):
+            return node.value if node else None
+        text = str(node.value)
+        if setting is None or setting.secret or setting.form == "body":
+            return text
+        text = text.strip()
+        if setting.kind == "boolean":
+            return {"1": "true", "0": "false"}.get(text.casefold(), text.casefold())
+        if setting.kind == "integer" and text.isascii() and text.isdecimal() and len(text) < 20:
+            return str(int(text))
+        return text.casefold() if setting.kind in ("locale", "guid", "hostname") else text
+
+    def form(self, node: Node, known: Component | None, path: str) -> object:
+        """A node with all below it in one spelling, without ordinals."""
+        setting = known.setting(path) if known else None
+        children = []
+        for child in node.children:
+            below = f"{path}/{child.name}".lstrip("/")
+            inner = known.setting(below) if known else None
+            if not (inner is not None and inner.ordinal) and child.name != "@keyValue":
+                children.append((child.name, repr(self.form(child, known, below))))
+        return (repr(self.value(node, setting)), tuple(sorted(children)))
+
+    def _alike(self, one: object, other: object) -> bool:
+        """Whether a secret and a hash belong together."""
+        plains = {**self.a.plains, **self.b.plains}
+        for hashed, against in ((one, other), (other, one)):
+            if isinstance(hashed, str) and isinstance(against, str) and hashed in plains:
+                return plains[hashed] == against or hash_fits(plains[hashed], against)
+        return False
+
+
+class _Way(Struct, frozen=True):
+    """Where in the sheets we are."""
+
+    pass_: str
+    component: str
+    known: Component | None
+    path: str
+    shown: str = ""
+
+    @property
+    def setting(self) -> Setting | None:
+        """What the catalog says of it."""
+        return self.known.setting(self.path) if self.known and self.path else None
+
+    def below(self, name: str) -> _Way:
+        """A child."""
+        return replace(self, path=f"{self.path}/{name}".lstrip("/"), shown=f"{self.shown}/{name}".lstrip("/"))
+
+    def item(self, label: str) -> _Way:
+        """An item of the list."""
+        return replace(self, shown=f"{self.shown}[{label}]")
+
+    def difference(self, a: Node | None, b: Node | None) -> Difference:
+        """What differs here; a group without a value says that it is there."""
+        setting = self.setting
+        values = ["" if node is not None and node.value is None else node.value if node else None for node in (a, b)]
+        return Difference(
+            self.pass_,
+            self.component,
+            self.shown,
+            values[0],
+            values[1],
+            secret=setting is not None and setting.secret,
+            a_origin=a.origin if a else NOWHERE,
+            b_origin=b.origin if b else NOWHERE,
+        )
+
+
+def _at(sheet: Sheet, key: tuple[str, str, str]) -> list[Block]:
+    return [one for one in sheet.blocks if (one.pass_, one.component, one.variant) == key]
+
+
+def _named(companions: tuple[Companion, ...], name: str) -> Companion | None:
+    return next((one for one in companions if one.name == name), None)
+
+
+def _text(nodes: tuple[Node, ...], key: str) -> str:
+    """The value that tells an item apart, in one spelling."""
+    value = next((node.value for node in nodes if node.name == key), None) if key else None
+    return str(value).strip().casefold() if value is not None else ""
+
+
+def _ordered(nodes: list[Node], key: str) -> list[Node]:
+    def order(node: Node) -> tuple[int, int]:
+        said = node.text(key)
+        return (int(said), 0) if said and said.strip().isdecimal() and len(said) < 10 else (len(nodes), 1)
+
+    return sorted(nodes, key=order)
+
+
+def _pairs(keys: list[list[str]], forms: list[list[object]]) -> list[tuple[int | None, int | None]]:
+    """Which item of A goes with which of B: by key, then what is equal, then in order; each at most once."""
+    out: list[tuple[int | None, int | None]] = []
+    free = dict.fromkeys(range(len(keys[1])))
+    by_key = {key: at for at, key in reversed(list(enumerate(keys[1]))) if key}
+    left = []
+    for at, key in enumerate(keys[0]):
+        to = by_key.get(key) if key else None
+        if to is not None and to in free:
+            out.append((at, to))
+            del free[to]
+        else:
+            left.append(at)
+    unkeyed = [at for at in left if not keys[0][at]]
+    out += [(at, None) for at in left if keys[0][at]]
+    rest = [to for to in free if not keys[1][to]]
+    match = SequenceMatcher(None, [forms[0][at] for at in unkeyed], [forms[1][to] for to in rest], autojunk=False)
+    for tag, start, end, begin, stop in match.get_opcodes():
+        if tag == "equal":
+            out += zip(unkeyed[start:end], rest[begin:stop], strict=True)
+        else:
+            both = max(end - start, stop - begin)
+            out += [
+                (unkeyed[start + n] if start + n < end else None, rest[begin + n] if begin + n < stop else None)
+                for n in range(both)
+            ]
+    out += [(None, to) for to in free if keys[1][to]]
+    return out
+
+
+class Change(Struct, frozen=True):
+    """What became of something that an older file said."""
+
+    by: str
+    """``a``, ``b``, ``both`` (the same), or ``conflict`` (differently)."""
+    where: Difference
+    base: Scalar | None
+    a: Scalar | None
+    b: Scalar | None
+
+
+def changes(base: Side, a: Side, b: Side) -> tuple[Change, ...]:
+    """Who changed what since the older file."""
+    mine = {one.key: one for one in compare(base, a).differences}
+    theirs = {one.key: one for one in compare(base, b).differences}
+    apart = {one.key for one in compare(a, b).differences}
+    out = []
+    for key in dict.fromkeys([*mine, *theirs]):
+        one, other = mine.get(key), theirs.get(key)
+        where = one or other
+        assert where is not None
+        by = "a" if other is None else "b" if one is None else "conflict" if key in apart else "both"
+        out.append(Change(by, where, where.a, one.b if one else where.a, other.b if other else where.a))
+    return tuple(out)

@@ -1,0 +1,117 @@
+"""One file, draft or answer file, as what it means: a sheet with its secrets settled, and the intent behind it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from msgspec import Struct
+
+from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.own import NOTHING, Own, beside
+from fairledger.catalog.targets import all_targets, target_named
+from fairledger.families.build import Recognised, recognise
+from fairledger.families.interface import Family, Reading
+from fairledger.families.registry import family_named, family_of_file
+from fairledger.model.errors import ContentError, LedgerError
+from fairledger.model.finding import Finding
+from fairledger.model.sheet import Block, Companion, Node, Sheet
+from fairledger.model.target import Target
+from fairledger.model.values import Scalar, SecretRef
+from fairledger.profiles.files import is_draft, read_bytes, read_text
+from fairledger.profiles.secrets import Secrets
+
+
+class Side(Struct, frozen=True):
+    """A file, understood."""
+
+    file: str
+    family: Family
+    target: Target | None
+    basis: str
+    """How the target is known: stated, guessed from what, or taken for want of a better one."""
+    catalog: Catalog
+    sheet: Sheet
+    found: Recognised
+    plains: dict[str, str] = {}
+    """Secrets behind hashes, where a draft says them; never shown."""
+    draft: bool = False
+    findings: tuple[Finding, ...] = ()
+
+
+def load(path: Path, *, target: str | None = None, own: Own | None = None) -> Side:
+    """A draft or an answer file. Raises `ContentError` where it cannot be understood, `FileTroubleError`."""
+    data = read_bytes(path)
+    added = beside(path.parent) if own is None else own
+    if is_draft(data[:200].decode("utf-8", "replace"), path):
+        return _draft(path, added)
+    return read_side(data, path, target=target, own=added)
+
+
+def read_side(data: bytes, path: Path, *, target: str | None = None, own: Own = NOTHING) -> Side:
+    """An answer file. Raises `ContentError` if nothing of it can be read."""
+    family, reading, known, basis = made_out(data, path, target, own)
+    broken = [one for one in reading.findings if one.severity == "error"]
+    if not reading.sheet.blocks and broken:
+        raise ContentError(broken)
+    catalog = Catalog(family.name, known, own)
+    sheet = family.unveiled(with_companions(reading.sheet, family, path.parent))
+    found = recognise(sheet, catalog, known)
+    return Side(str(path), family, known, basis, catalog, sheet, found, findings=reading.findings)
+
+
+def made_out(data: bytes, path: Path, target: str | None, own: Own) -> tuple[Family, Reading, Target | None, str]:
+    """The family of an answer file, what was read, and its target, stated or guessed."""
+    told = target_named(target) if target else None
+    family = family_named(told.family if told else family_of_file(data, str(path)))
+    reading = family.read(data, str(path), own=own)
+    if told is not None:
+        return family, reading, told, "stated"
+    guess = family.guess(reading)
+    return (family, reading, *guess) if guess else (family, reading, None, "")
+
+
+def newest(family: str) -> Target:
+    """The newest certain release of a family: what a file is taken for that does not say."""
+    return [one for one in all_targets() if one.family == family and one.sure][0 - 1]
+
+
+def with_companions(sheet: Sheet, family: Family, folder: Path) -> Sheet:
+    """A sheet with the scripts that it calls and that lie beside it; those that are not there are left out."""
+    there = []
+    for name in family.companions_of(sheet):
+        path = folder / name
+        if path.is_file():
+            try:
+                there.append(Companion(name, read_text(path).replace("\r\n", "\n")))
+            except LedgerError:
+                continue
+    return Sheet(sheet.blocks, sheet.extras, tuple(there)) if there else sheet
+
+
+def _draft(path: Path, own: Own) -> Side:
+    from fairledger.families.finish import finish
+    from fairledger.profiles.library import Library
+    from fairledger.profiles.resolve import resolve_file
+
+    resolved = resolve_file(path, Library(path.parent, own))
+    catalog = resolved.catalog()
+    family = family_named(resolved.target.family)
+    secrets = Secrets(path.parent)
+    plains: dict[str, str] = {}
+
+    def settled(block: Block, way: tuple[Node, ...], value: Scalar) -> Scalar:
+        if not isinstance(value, SecretRef):
+            return value
+        try:
+            plain = secrets.fetch(value, "")
+        except LedgerError:
+            return value
+        hidden = family.conceal(block, way, plain, form=value.form, machine="")
+        if value.form == "plain":
+            plains[hidden] = plain
+        return hidden
+
+    finished = finish(resolved, catalog)
+    sheet = family.unveiled(finished.sheet.map_values(settled))
+    found = recognise(sheet, catalog, resolved.target)
+    return Side(str(path), family, resolved.target, "stated", catalog, sheet, found, plains, draft=True)
