@@ -113,7 +113,10 @@ def _verdict(comparison: Comparison, names: tuple[str, str], console: Console) -
         return console.style(f"{names[0]} and {names[1]} mean the same{left}", "good")
     rows = comparison.differences
     only = [sum(getattr(one, other) is None for one in rows) for other in ("b", "a")]
-    counts = ((len(rows) - sum(only), "said differently"), *zip(only, (f"only in {name}" for name in names), strict=True))
+    counts = (
+        (len(rows) - sum(only), "said differently"),
+        *zip(only, (f"only in {name}" for name in names), strict=True),
+    )
     told = ", ".join(f"{number} {what}" for number, what in counts if number)
     word = "difference" if len(rows) == 1 else "differences"
     return console.style(f"{len(rows)} {word}: {told}", "warning")

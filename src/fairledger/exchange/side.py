@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
@@ -20,6 +22,9 @@ from fairledger.model.values import Scalar, SecretRef
 from fairledger.profiles.files import is_draft, read_bytes, read_text
 from fairledger.profiles.secrets import Secrets
 
+if TYPE_CHECKING:
+    from fairledger.profiles.resolve import Resolved
+
 
 class Side(Struct, frozen=True):
     """A file, understood."""
@@ -35,6 +40,8 @@ class Side(Struct, frozen=True):
     plains: dict[str, str] = {}
     """Secrets behind hashes, where a draft says them; never shown."""
     draft: bool = False
+    line: str = ""
+    """The line of releases that an answer file seems to be for."""
     findings: tuple[Finding, ...] = ()
 
 
@@ -56,7 +63,17 @@ def read_side(data: bytes, path: Path, *, target: str | None = None, own: Own = 
     catalog = Catalog(family.name, known, own)
     sheet = family.unveiled(with_companions(reading.sheet, family, path.parent))
     found = recognise(sheet, catalog, known)
-    return Side(str(path), family, known, basis, catalog, sheet, found, findings=reading.findings)
+    return Side(
+        str(path),
+        family,
+        known,
+        basis,
+        catalog,
+        sheet,
+        found,
+        findings=reading.findings,
+        line=reading.hints.get("line", ""),
+    )
 
 
 def made_out(data: bytes, path: Path, target: str | None, own: Own) -> tuple[Family, Reading, Target | None, str]:
@@ -70,9 +87,10 @@ def made_out(data: bytes, path: Path, target: str | None, own: Own) -> tuple[Fam
     return (family, reading, *guess) if guess else (family, reading, None, "")
 
 
-def newest(family: str) -> Target:
-    """The newest certain release of a family: what a file is taken for that does not say."""
-    return [one for one in all_targets() if one.family == family and one.sure][0 - 1]
+def newest(family: str, line: str) -> Target:
+    """The newest certain release of a line, else of the family's first: what a file is taken for that does not say."""
+    own = [one for one in all_targets() if one.family == family and one.sure]
+    return [one for one in own if one.line == (line or own[0].line)][-1]
 
 
 def with_companions(sheet: Sheet, family: Family, folder: Path) -> Sheet:
@@ -89,29 +107,46 @@ def with_companions(sheet: Sheet, family: Family, folder: Path) -> Sheet:
 
 
 def _draft(path: Path, own: Own) -> Side:
-    from fairledger.families.finish import finish
     from fairledger.profiles.library import Library
     from fairledger.profiles.resolve import resolve_file
 
-    resolved = resolve_file(path, Library(path.parent, own))
+    secrets = Secrets(path.parent)
+
+    def fetch(ref: SecretRef) -> str | None:
+        try:
+            return secrets.fetch(ref, "")
+        except LedgerError:
+            return None
+
+    return side_of(resolve_file(path, Library(path.parent, own)), fetch)
+
+
+def side_of(
+    resolved: Resolved,
+    fetch: Callable[[SecretRef], str | None],
+    filled: Callable[[Scalar], Scalar] = lambda value: value,
+) -> Side:
+    """A resolved draft. Secrets that ``fetch`` does not have stay references."""
+    from fairledger.families.finish import finish
+
     catalog = resolved.catalog()
     family = family_named(resolved.target.family)
-    secrets = Secrets(path.parent)
     plains: dict[str, str] = {}
 
     def settled(block: Block, way: tuple[Node, ...], value: Scalar) -> Scalar:
-        if not isinstance(value, SecretRef):
-            return value
-        try:
-            plain = secrets.fetch(value, "")
-        except LedgerError:
-            return value
-        hidden = family.conceal(block, way, plain, form=value.form, machine="")
-        if value.form == "plain":
+        whole = filled(value)
+        plain = fetch(whole) if isinstance(whole, SecretRef) else None
+        if not isinstance(whole, SecretRef) or plain is None:
+            return whole
+        hidden = family.conceal(block, way, plain, form=whole.form, machine="")
+        if whole.form == "plain":
             plains[hidden] = plain
         return hidden
 
     finished = finish(resolved, catalog)
     sheet = family.unveiled(finished.sheet.map_values(settled))
     found = recognise(sheet, catalog, resolved.target)
-    return Side(str(path), family, resolved.target, "stated", catalog, sheet, found, plains, draft=True)
+    findings = tuple(one for one in finished.findings if one.severity == "error")
+    return Side(
+        resolved.file, family, resolved.target, "stated", catalog, sheet, found, plains, draft=True, findings=findings
+    )

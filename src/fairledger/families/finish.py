@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.passes import pass_names
@@ -36,6 +37,7 @@ def finish(resolved: Resolved, catalog: Catalog) -> Finished:
             if not is_section(str(address.value)):
                 sheet = _dropped(sheet, address, catalog, told)
         sheet = lay(sheet, layer.answers, catalog, order, decoder)
+        sheet = replace(sheet, extras=(*sheet.extras, *layer.extra))
     sheet = family_named(resolved.target.family).settle(sheet, resolved.facts)
     return Finished(number(sheet, catalog), (*told, *findings, *decoder.problems))
 

@@ -181,6 +181,9 @@ class Family(Protocol):
     def unveiled(self, sheet: Sheet) -> Sheet:
         """A sheet whose encoded secrets stand as they are, so that they can be compared; never to be shown."""
 
+    def comments(self, text: str) -> list[tuple[int, str]]:
+        """The comments of an answer file, each with the line in which it ends."""
+
     def companions_of(self, sheet: Sheet) -> tuple[str, ...]:
         """The names of the scripts beside the answer file that it calls."""
 

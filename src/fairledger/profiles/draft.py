@@ -8,6 +8,7 @@ from msgspec import Struct
 
 from fairledger.model.errors import ContentError
 from fairledger.model.finding import Finding
+from fairledger.model.sheet import Extra
 from fairledger.model.size import Size
 from fairledger.model.suggest import did_you_mean
 from fairledger.profiles.decode import Decoder
@@ -55,6 +56,8 @@ class Layer(Struct, frozen=True):
     answers: Table = EMPTY
     drop: tuple[Leaf, ...] = ()
     """Addresses of what is taken out of the layers below."""
+    extra: tuple[Extra, ...] = ()
+    """What an adopted file held beyond passes and components."""
 
 
 class Source(Struct, frozen=True):
@@ -108,7 +111,7 @@ def _plain_head(raw: Raw) -> DraftHead | None:
 
 def _layer(raw: Table, besides: tuple[str, ...], decoder: Decoder) -> Layer:
     """Sections, answers and what is dropped; what else stands there is a problem."""
-    known = (*besides, "drop", "answers", *SECTION_NAMES)
+    known = (*besides, "drop", "answers", "extra", *SECTION_NAMES)
     for name, entry in raw.entries.items():
         if name not in known:
             decoder.problem(entry.origin, f"there is no section {name!r}", did_you_mean(name, known), "field-unknown")
@@ -123,7 +126,21 @@ def _layer(raw: Table, besides: tuple[str, ...], decoder: Decoder) -> Layer:
         decoder.problem(drop.origin, "drop must be a list of addresses", hint)
         addresses = []
     parts = {name: raw.entries[name] for name in SECTION_NAMES if name in raw.entries}
-    return Layer(Table(parts, raw.origin), answers, tuple(addresses))
+    return Layer(Table(parts, raw.origin), answers, tuple(addresses), _extras(raw, decoder))
+
+
+def _extras(raw: Table, decoder: Decoder) -> tuple[Extra, ...]:
+    """The tables ``[[extra]]``."""
+    said = raw.entries.get("extra", Array(()))
+    out = []
+    for item in said.items if isinstance(said, Array) else (said,):
+        parts = item.entries if isinstance(item, Table) else {}
+        values = [one.value for one in (parts.get("place"), parts.get("text")) if isinstance(one, Leaf)]
+        if set(parts) == {"place", "text"} and all(isinstance(one, str) for one in values) and len(values) == 2:
+            out.append(Extra(values[0], values[1], item.origin))
+        else:
+            decoder.problem(item.origin, "extra must hold tables with place and text", "write [[extra]]")
+    return tuple(out)
 
 
 def _variants(raw: Table, decoder: Decoder) -> dict[str, tuple[VariantHead, Layer]]:

@@ -151,7 +151,7 @@ def resolve_text(text: str, file: str, library: Library, wish: Wish | None = Non
         target,
         facts,
         intent,
-        tuple(layer for layer in layers if layer.answers.entries or layer.drop),
+        tuple(layer for layer in layers if layer.answers.entries or layer.drop or layer.extra),
         tuple((name, one.file) for name, one in profiles.items()),
         library.own,
         tuple(told),

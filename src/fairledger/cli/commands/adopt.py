@@ -1,3 +1,101 @@
-"""x"""
-def add_arguments(parser): pass
-def run(options, console): return 0
+"""``fairledger adopt``: an answer file becomes a draft."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from fairledger.cli import status
+from fairledger.cli.console import Console
+from fairledger.cli.options import add_catalog, own_of
+
+if TYPE_CHECKING:
+    from fairledger.exchange.adopt import Adopted
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """The file, and what is to become of it."""
+    parser.add_argument("file", type=Path, metavar="FILE", help="an answer file, whoever wrote it")
+    parser.add_argument("--out", type=Path, required=True, metavar="DRAFT", help="the draft to be written, desk.toml")
+    parser.add_argument("--target", help="what it is for (default: guessed from what the file says)")
+    parser.add_argument(
+        "--parameters", action="store_true", help="values of this one machine become placeholders and a roster's row"
+    )
+    parser.add_argument(
+        "--without-secrets", action="store_true", help="leave passwords and keys out; the environment must have them"
+    )
+    parser.add_argument("--profile-of", metavar="SECTION", help="take just one section, as a profile: disk")
+    parser.add_argument("--replace", action="store_true", help="replace files that exist")
+    add_catalog(parser)
+    parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
+
+
+def run(options: argparse.Namespace, console: Console) -> int:
+    """Adopts, writes, and says what became of everything."""
+    from fairledger.catalog.own import beside
+    from fairledger.exchange.adopt import Wish, adopt
+    from fairledger.exchange.deposit import deposit
+    from fairledger.profiles.files import read_bytes
+
+    own = own_of(options)
+    wish = Wish(options.parameters, not options.without_secrets, (options.profile_of or "").partition("/")[0])
+    adopted = adopt(
+        read_bytes(options.file),
+        options.file,
+        options.out,
+        wish,
+        target=options.target,
+        own=beside(options.file.parent) if own is None else own,
+    )
+    written = deposit(adopted, options.out, parameters=options.parameters, replace=options.replace)
+    if options.format == "json":
+        console.write_json(_json(adopted, written))
+    else:
+        _say(adopted, written, options, console)
+    return status.FINDINGS if adopted.kept_apart or adopted.findings else status.DONE
+
+
+def _json(adopted: Adopted, written: list[Path]) -> dict[str, Any]:
+    from fairledger.cli.differences import as_json
+    from fairledger.cli.report import finding_json
+    from fairledger.exchange.compare import Comparison
+
+    return {
+        "written": [str(path) for path in written],
+        "target": adopted.target.id,
+        "basis": adopted.basis,
+        "sections": list(adopted.sections),
+        "answers": adopted.answers,
+        "machine": [{"field": row.path, "name": row.name, "value": row.value} for row in adopted.own],
+        "not_kept": as_json(Comparison(adopted.kept_apart))["differences"],
+        "findings": [finding_json(one) for one in adopted.findings],
+    }
+
+
+def _say(adopted: Adopted, written: list[Path], options: argparse.Namespace, console: Console) -> None:
+    console.say(console.style(f"wrote {written[0]}", "bold") + f", for {adopted.target.name}")
+    if adopted.basis != "stated":
+        console.paragraph(adopted.basis, indent="  ")
+    console.paragraph("portable: " + (", ".join(adopted.sections) or "nothing"), indent="  ", hang="    ")
+    if not options.profile_of:
+        console.say(f"  kept as direct answers: {adopted.answers}")
+        if not adopted.kept_apart:
+            proof = "the draft means the same as the file (fairledger compare)"
+            console.say("  " + console.style(proof, "good"))
+    for row in adopted.own:
+        became = f" -> ${{{row.name}}}" if options.parameters else ""
+        console.say(console.style(f"  this machine's own: {row.path} = {row.value}{became}", "warning"))
+    if adopted.own and not options.parameters:
+        console.say("    the next machine must have others: --parameters makes placeholders of them")
+    for path in written[1:]:
+        console.say(f"  with {path}" + (" (readable by you only)" if path.parent.name == "secrets" else ""))
+    for one in adopted.kept_apart:
+        place = ":".join(part for part in (one.pass_, one.component) if part)
+        console.say(console.style(f"  not kept as it was: {place}/{one.setting}", "error"))
+    if adopted.comments:
+        console.say(f"  {adopted.comments} lines of comments belong to no one setting and stand at the top")
+    for finding in adopted.findings:
+        console.paragraph(f"the file: line {finding.line}: {finding.message}", indent="  ", hang="    ")
+    if not options.profile_of:
+        console.say(f"Next: fairledger check {written[0]}")

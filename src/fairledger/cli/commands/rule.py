@@ -1,3 +1,9 @@
 """x"""
-def add_arguments(parser): pass
-def run(options, console): return 0
+
+
+def add_arguments(parser):
+    pass
+
+
+def run(options, console):
+    return 0

@@ -100,6 +100,21 @@ class Kickstart:
         """Hashes cannot be undone."""
         return sheet
 
+    def comments(self, text: str) -> list[tuple[int, str]]:
+        """Lines that begin with a number sign, outside scripts."""
+        from fairledger.families.kickstart.statements import SourceText
+
+        source = SourceText(text)
+        inside = {
+            line
+            for one in source.statements
+            if one.body is not None
+            for line in range(source.position(one.start)[0], source.position(one.body_start + len(one.body))[0] + 1)
+        }
+        rows = enumerate(text.splitlines(), 1)
+        told = [(number, line.strip().lstrip("#").strip()) for number, line in rows if line.lstrip().startswith("#")]
+        return [one for one in told if one[0] not in inside and one[1] and not one[1].startswith("version=")]
+
     def companions_of(self, sheet: Sheet) -> tuple[str, ...]:  # noqa: ARG002 - scripts stand in the file
         """None."""
         return ()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from functools import cache
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -141,6 +142,14 @@ class Windows:
             return value if known is None else known
 
         return sheet.map_values(plain)
+
+    def comments(self, text: str) -> list[tuple[int, str]]:
+        """What stands between comment marks."""
+        found = []
+        for match in re.finditer(r"<!--(.*?)-->", text, re.DOTALL):
+            if match[1].strip():
+                found.append((text.count("\n", 0, match.end()) + 1, match[1].strip()))
+        return found
 
     def companions_of(self, sheet: Sheet) -> tuple[str, ...]:
         """What the launchers of our own form call."""

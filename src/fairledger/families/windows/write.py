@@ -15,7 +15,7 @@ from fairledger.families.windows.names import COMPONENT_ATTRIBUTES, NAMESPACE, W
 from fairledger.model.errors import ContentError
 from fairledger.model.finding import Finding, finding_at
 from fairledger.model.places import Origin, Place
-from fairledger.model.sheet import Block, Node, Sheet, visible
+from fairledger.model.sheet import Block, Extra, Node, Sheet, visible
 
 _FORBIDDEN = re.compile("[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
 _NSMAP: Any = {None: NAMESPACE, "wcm": WCM, "xsi": XSI}
@@ -43,10 +43,22 @@ def write(sheet: Sheet, own: Own = NOTHING) -> bytes:
         for node in block.children:
             _element(component, node, known, "")
     for extra in sheet.extras:
-        root.append(etree.fromstring(extra.text, etree.XMLParser(resolve_entities=False, no_network=True)))
+        root.append(_extra(extra))
     etree.indent(root, "  ")
     body: bytes = etree.tostring(root, encoding="utf-8", xml_declaration=False)
     return b'<?xml version="1.0" encoding="utf-8"?>\n' + body + b"\n"
+
+
+def _extra(extra: Extra) -> etree._Element:
+    """An element that was kept as it stood. Raises `ContentError` if it is none."""
+    try:
+        return etree.fromstring(extra.text, etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False))
+    except etree.XMLSyntaxError as error:
+        told = "what stands in [[extra]] is no well-formed element"
+        place = Place(origin=extra.origin)
+        raise ContentError(
+            [finding_at("extra-malformed", "error", told, place, "correct it, or take it out")]
+        ) from error
 
 
 def _element(parent: etree._Element, node: Node, known: Component | None, above: str) -> None:

@@ -1,0 +1,317 @@
+"""An answer file taken up as a draft that means the same; what has no portable form stays as direct answers.
+
+The draft is proved: it is resolved again and compared with the file. A section that would not come back as it was is
+kept as direct answers instead, and what even they cannot hold is said.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Mapping
+from pathlib import Path
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.own import NOTHING, Own
+from fairledger.exchange.compare import Difference, compare
+from fairledger.exchange.own_values import Row, with_parameters
+from fairledger.exchange.side import Side, newest, read_side, side_of
+from fairledger.families.build import Recognised, recognise
+from fairledger.model.errors import ContentError, WrongUseError
+from fairledger.model.finding import Finding
+from fairledger.model.sheet import Block, Node, Sheet
+from fairledger.model.target import Target
+from fairledger.model.values import SecretRef, SecretSource, Template, fill
+from fairledger.profiles.emit import Kind, answers_text, extras_text, sections_text, text
+from fairledger.profiles.files import decode
+from fairledger.profiles.intent import Intent
+from fairledger.profiles.library import Library
+from fairledger.profiles.resolve import resolve_text
+
+
+class Adopted(Struct, frozen=True):
+    """What became of an answer file."""
+
+    text: str
+    """The draft, or the profile."""
+    target: Target
+    basis: str
+    sections: tuple[str, ...]
+    answers: int
+    """How many direct answers were kept."""
+    own: tuple[Row, ...]
+    """Values of that one machine."""
+    secrets: dict[str, str]
+    """File names and the secrets that belong into them."""
+    kept_apart: tuple[Difference, ...]
+    """What the draft cannot say as the file did."""
+    findings: tuple[Finding, ...]
+    """What is wrong with the file as such."""
+    comments: int = 0
+    """How many comments found no place beside a setting, and stand at the draft's top."""
+
+
+class Wish(Struct, frozen=True):
+    """How a file is to be adopted."""
+
+    parameters: bool = False
+    """Values of one machine become placeholders."""
+    hold_secrets: bool = True
+    """Secrets go into files of their own; otherwise the environment must have them."""
+    section: str = ""
+    """Only this section, as a profile."""
+
+
+def adopt(data: bytes, path: Path, out: Path, wish: Wish, *, target: str | None = None, own: Own = NOTHING) -> Adopted:
+    """Takes up an answer file. ``out`` is where the draft will lie.
+
+    Raises `ContentError` where nothing can be read, `WrongUseError` where the wished section is not there.
+    """
+    side = read_side(data, path, target=target, own=own)
+    basis = side.basis
+    if side.target is None:
+        known = newest(side.family.name, side.line)
+        basis = f"the file does not say which; taken for {known.name}, say --target where that is wrong"
+        catalog = Catalog(side.family.name, known, own)
+        side = replace(side, target=known, catalog=catalog, found=recognise(side.sheet, catalog, known))
+    comments = side.family.comments(decode(data, str(path)))
+    return _Adopter(side, basis, out, wish, comments).run()
+
+
+class _Adopter:
+    """Adopts one file."""
+
+    def __init__(self, side: Side, basis: str, out: Path, wish: Wish, comments: list[tuple[int, str]]) -> None:
+        assert side.target is not None
+        self.side = side
+        self.target = side.target
+        self.basis = basis
+        self.out = out
+        self.wish = wish
+        self.comments = comments
+        self.secrets: dict[str, str] = {}
+        self.own: tuple[Row, ...] = ()
+        self.left_over: list[str] = []
+
+    def run(self) -> Adopted:
+        """Tries with all sections, and without those that would not come back."""
+        found = self.side.found.intent.sections
+        if self.wish.section:
+            return self.profile(found)
+        portable = set(found)
+        while True:
+            made = self.draft(portable)
+            differences, wrong = self.proved(made)
+            if not differences or not (wrong & portable):
+                break
+            portable -= wrong
+        rest = self.remainder(portable)
+        return Adopted(
+            made,
+            self.target,
+            self.basis,
+            tuple(name for name in found if name in portable),
+            sum(1 for _ in rest.scalars()),
+            self.own,
+            self.secrets if self.wish.hold_secrets else {},
+            differences,
+            tuple(one for one in self.side.findings if one.severity == "error"),
+            len(self.left_over),
+        )
+
+    def profile(self, found: Mapping[str, object]) -> Adopted:
+        """One section as a profile."""
+        name = self.wish.section
+        if name not in found:
+            told = f"nothing in the file can be taken up as [{name}]"
+            there = ", ".join(found) or "none"
+            raise WrongUseError(told, file=self.side.file, remedy=f"sections that are there: {there}")
+        intent = self.referring(Intent({name: found[name]}, self.side.found.intent.places))
+        notes = _Notes([], intent, self.own).notes
+        lines = ["format = 1", "", "[profile]", f"title = {text(f'{name}, from {Path(self.side.file).name}')}"]
+        lines += ["", *sections_text(intent, notes)]
+        secrets = self.secrets if self.wish.hold_secrets else {}
+        return Adopted(
+            "\n".join(lines).rstrip("\n") + "\n", self.target, self.basis, (name,), 0, self.own, secrets, (), ()
+        )
+
+    def remainder(self, portable: set[str]) -> Sheet:
+        """What is not said by the portable sections, with its secrets referred to."""
+        by = self.side.found.understood
+
+        def left(nodes: Iterable[Node]) -> tuple[Node, ...]:
+            kept = []
+            for node in nodes:
+                children = left(node.children)
+                if children or (not node.children and by.get(id(node)) not in portable):
+                    kept.append(replace(node, children=children))
+            return tuple(kept)
+
+        blocks = []
+        for block in self.side.sheet.blocks:
+            children = left(block.children)
+            if children or (not block.children and by.get(id(block)) not in portable):
+                blocks.append(replace(block, children=children))
+        usual = self.arch()
+        plain = tuple(replace(one, variant="" if one.variant == usual else one.variant) for one in blocks)
+        return self.hidden(Sheet(plain, self.side.sheet.extras))
+
+    def arch(self) -> str:
+        """The architecture that most components name."""
+        named = [one.variant for one in self.side.sheet.blocks if one.variant]
+        usual = max(sorted(set(named)), key=named.count, default="")
+        return usual if usual in self.target.architectures else ""
+
+    def hidden(self, sheet: Sheet) -> Sheet:
+        """Secrets of direct answers as references; groups that can hide them say so."""
+        catalog, family = self.side.catalog, self.side.family
+
+        def refer(block: Block, way: tuple[Node, ...], value: object) -> SecretRef | str | Template:
+            known = catalog.anywhere(block.component)
+            path = "/".join(node.name for node in way)
+            setting = known.setting(path) if known else None
+            above = way[-2] if len(way) > 1 else None
+            hideable = above is not None and family.hides("/".join(node.name for node in way[:-1]), block.component)
+            if hideable and way[-1].name == "PlainText" and above is not None and above.text("Value"):
+                return "false"
+            if setting is None or not setting.secret or not isinstance(value, str) or not value:
+                return value  # type: ignore[return-value]
+            who = next((node.text("Name") or node.text("Username") for node in reversed(way[:-1])), None)
+            form = "hash" if not family.readable(block, way) and not hideable else "plain"
+            return self.reference(value, who or block.component.rpartition("-")[2].strip("-"), form)
+
+        return sheet.map_values(refer)
+
+    def referring(self, intent: Intent) -> Intent:
+        """An intent whose secrets are references."""
+        sections = {name: self._referred(value, name) for name, value in intent.sections.items()}
+        made = Intent(sections, intent.places)
+        made, self.own = with_parameters(made, replaced=self.wish.parameters)
+        return made
+
+    def _referred(self, value: object, who: str) -> object:
+        if isinstance(value, SecretRef):
+            first = value.sources[0]
+            literal = first.kind == "value" and isinstance(first.name, str)
+            return self.reference(str(first.name), who, value.form) if literal else value
+        if isinstance(value, tuple):
+            return tuple(self._referred(one, who) for one in value)
+        if isinstance(value, Struct) and type(value).__module__.startswith("fairledger.profiles."):
+            named = getattr(value, "name", None) or getattr(value, "account", None)
+            inner = named if isinstance(named, str) and named else who
+            return replace(
+                value, **{field: self._referred(getattr(value, field), inner) for field in value.__struct_fields__}
+            )
+        return value
+
+    def reference(self, secret: str, who: str, form: str) -> SecretRef:
+        """Where a secret will be had from: a file of its own, or the environment."""
+        word = "".join(char if char.isascii() and char.isalnum() else "-" for char in who.lower()).strip("-")[:40]
+        base = f"secrets/{self.out.stem}-{word or 'secret'}"
+        name, number = f"{base}.txt", 1
+        while self.secrets.get(name, secret) != secret:
+            number += 1
+            name = f"{base}-{number}.txt"
+        self.secrets[name] = secret
+        if self.wish.hold_secrets:
+            return SecretRef((SecretSource("file", name),), form)
+        told = Path(name).stem.upper().replace("-", "_")
+        return SecretRef((SecretSource("env", told), SecretSource("ask")), form)
+
+    def draft(self, portable: set[str]) -> str:
+        """The draft's text."""
+        self.secrets = {}
+        found = self.side.found.intent
+        intent = self.referring(
+            Intent({name: value for name, value in found.sections.items() if name in portable}, found.places)
+        )
+        notes = _Notes(self.comments, intent, () if self.wish.parameters else self.own)
+        rest = self.remainder(portable)
+        body = [*sections_text(intent, notes.notes)]
+        catalog = self.side.catalog
+        known = {one.component: catalog.anywhere(one.component) for one in rest.blocks}
+        repeats = {name: bool(one and one.repeats) for name, one in known.items()}
+        body += answers_text(rest.blocks, self.kind_of, repeats, notes.notes)
+        body += extras_text(rest.extras)
+        self.left_over = notes.rest()
+        named = Path(self.side.file).name
+        head = ["format = 1", "", *[f"# {line}".rstrip() for line in self.left_over], "[draft]"]
+        head += [f"title = {text(f'Adopted from {named}')}", f"target = {text(self.target.id)}"]
+        if self.arch() and self.arch() != self.target.architectures[0]:
+            head.append(f"arch = {text(self.arch())}")
+        return "\n".join([*head, "", *body]).rstrip("\n") + "\n"
+
+    def kind_of(self, component: str, path: str) -> Kind:
+        """What the writer must know of a setting."""
+        known = self.side.catalog.anywhere(component)
+        setting = known.setting(path) if known else None
+        if setting is None:
+            return Kind()
+        return Kind(
+            listed=setting.kind == "list" and not setting.repeats,
+            ordinal=setting.ordinal,
+            boolean=setting.kind == "boolean",
+            integer=setting.kind == "integer",
+        )
+
+    def proved(self, made: str) -> tuple[tuple[Difference, ...], set[str]]:
+        """What the draft says differently, and the sections to blame."""
+        library = Library(self.out.parent, self.side.catalog.own)
+        try:
+            resolved = resolve_text(made, str(self.out), library)
+        except ContentError as error:
+            blamed = {one.message.partition(".")[0].partition("[")[0] for one in error.findings}
+            if not blamed & set(self.side.found.intent.sections):
+                raise
+            return (Difference("", "", "", None, None),), blamed
+        values = {row.name: row.value for row in self.own}
+        again = side_of(resolved, self.fetch, lambda value: fill(value, values))
+        differences = compare(self.side, again).differences
+        mine, theirs = self.side.found.intent.sections, again.found.intent.sections
+        blamed = {name for name in mine if differences and _unlike(mine[name], theirs.get(name))}
+        return differences, blamed or (set(mine) if differences else set())
+
+    def fetch(self, ref: SecretRef) -> str | None:
+        """A secret that is being put away."""
+        for source in ref.sources:
+            for name, secret in self.secrets.items():
+                if str(source.name) in (name, Path(name).stem.upper().replace("-", "_")):
+                    return secret
+        return None
+
+
+def _unlike(one: object, other: object) -> bool:
+    return one != other
+
+
+class _Notes:
+    """Comments, each handed out once: before the first thing that stood at or below its line."""
+
+    def __init__(self, comments: list[tuple[int, str]], intent: Intent, own: tuple[Row, ...]) -> None:
+        self.comments = list(comments)
+        self.lines = sorted({place.origin.line for place in intent.places.values() if place.origin.line})
+        self.marks = {row.path: row for row in own}
+
+    def notes(self, line: int | None, path: str) -> list[str]:
+        """The comments that belong to something from that line, and whether it is the machine's own."""
+        out = []
+        if line is not None:
+            for one in [one for one in self.comments if line - _NEAR <= one[0] <= line]:
+                if any(one[0] <= other < line for other in self.lines if other > one[0]):
+                    continue
+                self.comments.remove(one)
+                out += [f"# {part}".rstrip() for part in one[1].splitlines()]
+        if path in self.marks:
+            out.append("# this machine's own: the next one must have another")
+        return out
+
+    def rest(self) -> list[str]:
+        """Those that found no place."""
+        return [part.strip() for _, told in self.comments for part in told.splitlines() if part.strip()]
+
+
+_NEAR = 6
+"""A comment belongs to what stands within so many lines below it."""
+Filler = Callable[[object], object]
+__all__ = ["Adopted", "Recognised", "Wish", "adopt"]

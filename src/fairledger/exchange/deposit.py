@@ -1,0 +1,33 @@
+"""Writing what adopting came to: the draft, its secrets, a roster's first row; all or none."""
+
+from __future__ import annotations
+
+import csv
+from io import StringIO
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from fairledger.model.errors import RefusedError
+from fairledger.profiles.files import write_file
+
+if TYPE_CHECKING:
+    from fairledger.exchange.adopt import Adopted
+
+
+def deposit(adopted: Adopted, out: Path, *, parameters: bool, replace: bool) -> list[Path]:
+    """Writes the files, the draft first. Raises `RefusedError` if one of them exists and may not be replaced."""
+    files: list[tuple[Path, bytes, bool]] = [(out, adopted.text.encode("utf-8", "surrogatepass"), False)]
+    files += [(out.parent / name, (secret + "\n").encode(), True) for name, secret in adopted.secrets.items()]
+    if parameters and adopted.own:
+        rows = {row.name: row.value for row in adopted.own}
+        held = StringIO()
+        writer = csv.writer(held, lineterminator="\n")
+        writer.writerow(rows)
+        writer.writerow(rows.values())
+        files.append((out.with_suffix(".csv"), held.getvalue().encode(), False))
+    for path, data, _ in files:
+        if path.exists() and not replace and path.read_bytes() != data:
+            raise RefusedError("the file exists already", file=str(path), remedy="allow it with --replace")
+    for path, data, private in files:
+        write_file(path, data, replace=replace or path.exists(), private=private)
+    return [path for path, _, _ in files]
