@@ -13,6 +13,7 @@ from fairledger.catalog.own import NOTHING, Own, beside
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import target_named
 from fairledger.checks.rule import View, run
+from fairledger.checks.silence import heard
 from fairledger.families.build import recognise
 from fairledger.families.registry import family_named, family_of_file
 from fairledger.model.errors import ContentError
@@ -87,7 +88,8 @@ def check_resolved(resolved: Resolved, text: str = "") -> Report:
     target = resolved.target
     catalog = resolved.catalog()
     finished = finish(resolved, catalog)
-    findings = (*finished.findings, *findings_of(finished.sheet, catalog, target, resolved.facts))
+    found = (*finished.findings, *findings_of(finished.sheet, catalog, target, resolved.facts))
+    findings = heard(found, resolved.silences)
     return Report(resolved.file, target.family, target, "stated", _sorted(findings), finished.sheet, text, resolved.own)
 
 

@@ -60,6 +60,8 @@ class Rule(Struct, frozen=True):
     """Portable sections on which it depends; empty for rules on the sheet."""
     check: Check | None = None
     """None for what the reader of a family itself finds."""
+    topic: str = ""
+    """The module that it stands in."""
 
 
 _RULES: dict[str, Rule] = {}
@@ -77,7 +79,7 @@ def rule(
     """Makes a function a rule. An id that exists already is refused."""
 
     def register(check: Check) -> Check:
-        _add(Rule(id, severity, says, fires, silent, reads, check))
+        _add(Rule(id, severity, says, fires, silent, reads, check, check.__module__.rpartition(".")[2]))
         return check
 
     return register
@@ -85,7 +87,7 @@ def rule(
 
 def found_by_reader(id: str, severity: str, says: str, *, fires: str, silent: str) -> None:  # noqa: A002
     """Describes a finding that the reader of a family, or the resolving of a draft, makes by itself."""
-    _add(Rule(id, severity, says, fires, silent))
+    _add(Rule(id, severity, says, fires, silent, topic="structure"))
 
 
 def _add(new: Rule) -> None:

@@ -11,6 +11,7 @@ from msgspec.structs import replace as replaced
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.routes import Route, routes_of
 from fairledger.catalog.seats import Seats
+from fairledger.checks.silence import heard
 from fairledger.checks.engine import Report, findings_of
 from fairledger.families.build import before_upgrade
 from fairledger.families.finish import finish
@@ -72,6 +73,7 @@ def issue(
     facts = replaced(resolved.facts, route=way.name)
     findings = [*finished.findings, *findings_of(sheet, catalog, target, facts), *_unfilled(sheet, catalog)]
     findings += _unused(values, finished.sheet, resolved)
+    findings = [*heard(findings, resolved.silences)]
     report = Report(
         resolved.file,
         target.family,

@@ -181,6 +181,9 @@ class Family(Protocol):
     def unveiled(self, sheet: Sheet) -> Sheet:
         """A sheet whose encoded secrets stand as they are, so that they can be compared; never to be shown."""
 
+    def mended(self, text: str, reading: Reading) -> tuple[str, str] | None:
+        """The text with the first thing corrected that only this family's syntax knows, and what that was."""
+
     def comments(self, text: str) -> list[tuple[int, str]]:
         """The comments of an answer file, each with the line in which it ends."""
 

@@ -51,6 +51,8 @@ class SetupPass(Struct, frozen=True, kw_only=True):
     """What is set there."""
     reached: str = ""
     """What leads there, in a sentence."""
+    rights: str = ""
+    """With what rights its commands run; empty where it has none."""
 
 
 class Facts(Struct, frozen=True, kw_only=True):

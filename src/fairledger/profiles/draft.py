@@ -8,6 +8,7 @@ from msgspec import Struct
 
 from fairledger.model.errors import ContentError
 from fairledger.model.finding import Finding
+from fairledger.model.places import NOWHERE, Origin
 from fairledger.model.sheet import Extra
 from fairledger.model.size import Size
 from fairledger.model.suggest import did_you_mean
@@ -49,6 +50,16 @@ class VariantHead(Struct, frozen=True, kw_only=True):
     disk_size: Size | None = None
 
 
+class Silence(Struct, frozen=True):
+    """A rule that is not to be heard at a place."""
+
+    rule: str
+    because: str
+    at: str = ""
+    """Part of an address; empty for everywhere."""
+    origin: Origin = NOWHERE
+
+
 class Layer(Struct, frozen=True):
     """What one profile, draft or variant says, its sections not yet decoded."""
 
@@ -68,6 +79,7 @@ class Source(Struct, frozen=True):
     layer: Layer
     raw: Table
     variants: dict[str, tuple[VariantHead, Layer]] = {}
+    silences: tuple[Silence, ...] = ()
     problems: tuple[Finding, ...] = ()
     """Of head and layout; empty unless they were to be tolerated."""
 
@@ -91,11 +103,12 @@ def read_source(text: str, file: str, *, tolerant: bool = False) -> Source:
     else:
         head = decoder.struct(raw.entries["profile"], ProfileHead, ("profile",))
     variants = _variants(raw, decoder) if heads == ["draft"] else {}
-    own = ("variant",) if heads == ["draft"] else ()
+    silences = _silences(raw, decoder)
+    own = ("variant", "silence") if heads == ["draft"] else ()
     layer = _layer(raw, ("format", "draft", "profile", *own), decoder)
     if head is None or (decoder.problems and not tolerant):
         raise ContentError(decoder.problems)
-    return Source(file, head, layer, raw, variants, tuple(decoder.problems))
+    return Source(file, head, layer, raw, variants, silences, tuple(decoder.problems))
 
 
 def _plain_head(raw: Raw) -> DraftHead | None:
@@ -127,6 +140,24 @@ def _layer(raw: Table, besides: tuple[str, ...], decoder: Decoder) -> Layer:
         addresses = []
     parts = {name: raw.entries[name] for name in SECTION_NAMES if name in raw.entries}
     return Layer(Table(parts, raw.origin), answers, tuple(addresses), _extras(raw, decoder))
+
+
+def _silences(raw: Table, decoder: Decoder) -> tuple[Silence, ...]:
+    """The tables ``[[silence]]``, each with its reason."""
+    said = raw.entries.get("silence", Array(()))
+    out = []
+    for item in said.items if isinstance(said, Array) else (said,):
+        parts = item.entries if isinstance(item, Table) else {}
+        texts = {name: one.value for name, one in parts.items() if isinstance(one, Leaf) and isinstance(one.value, str)}
+        if texts.get("rule") and texts.get("because", "").strip() and set(texts) == set(parts) <= _SILENCE:
+            out.append(Silence(texts["rule"], texts["because"], texts.get("at", ""), item.origin))
+        else:
+            hint = 'write rule = "disk-wiped", because = "the desks are new", and at = "..." for one place only'
+            decoder.problem(item.origin, "a silence names a rule and says because of what", hint)
+    return tuple(out)
+
+
+_SILENCE = {"rule", "because", "at"}
 
 
 def _extras(raw: Table, decoder: Decoder) -> tuple[Extra, ...]:

@@ -17,7 +17,7 @@ from fairledger.model.suggest import did_you_mean
 from fairledger.model.target import Facts, Target
 from fairledger.profiles.conflicts import conflicts
 from fairledger.profiles.decode import Decoder
-from fairledger.profiles.draft import DraftHead, Layer, ProfileHead, Source, VariantHead, read_source
+from fairledger.profiles.draft import DraftHead, Layer, ProfileHead, Silence, Source, VariantHead, read_source
 from fairledger.profiles.drops import is_section, without
 from fairledger.profiles.files import read_text
 from fairledger.profiles.intent import Intent
@@ -44,6 +44,8 @@ class Resolved(Struct, frozen=True):
     """What should be told of the layers, although it does not hinder."""
     variants: tuple[str, ...] = ()
     """What variants the draft has."""
+    silences: tuple[Silence, ...] = ()
+    """Rules that the draft silences."""
 
     def catalog(self) -> Catalog:
         """The catalog of its target."""
@@ -156,6 +158,7 @@ def resolve_text(text: str, file: str, library: Library, wish: Wish | None = Non
         library.own,
         tuple(told),
         tuple(source.variants),
+        source.silences,
     )
 
 

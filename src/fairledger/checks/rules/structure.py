@@ -112,3 +112,11 @@ found_by_reader(
     fires="",
     silent=_LINUX,
 )
+found_by_reader(
+    "silence-unused",
+    "warning",
+    "A draft silences a rule that finds nothing there any more: the silence may hide the next mistake.",
+    fires='[[silence]]\nrule = "disk-wiped"\nbecause = "the desks are new"\n',
+    silent='[[silence]]\nrule = "disk-wiped"\nbecause = "the desks are new"\n[disk]\nfate = "wipe"\n'
+    'partition = [{ role = "firmware", size = "300 MiB" }, { role = "system", size = "rest" }]\n',
+)

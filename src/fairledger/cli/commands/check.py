@@ -3,11 +3,17 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from fairledger.cli import status
 from fairledger.cli.console import Console
 from fairledger.cli.options import add_catalog, add_layers, own_of, wish_of
+
+if TYPE_CHECKING:
+    from fairledger.catalog.own import Own
+    from fairledger.checks.engine import Report
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -23,15 +29,18 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         default="error",
         help="mildest finding with status 1",
     )
+    parser.add_argument("--only", action="append", metavar="RULE", help="hear these rules only (may be repeated)")
+    parser.add_argument("--except", dest="leave", action="append", metavar="RULE", help="do not hear these rules")
+    parser.add_argument("--fix", action="store_true", help="show what has one right answer, and correct it in the file")
     add_layers(parser)
     add_catalog(parser)
-    parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
+    parser.add_argument("--format", choices=("text", "json", "sarif", "junit"), default="text", help="form of the output")
 
 
 def run(options: argparse.Namespace, console: Console) -> int:
     """Checks each file and prints what was found."""
     from fairledger.checks.engine import check_file
-    from fairledger.cli.report import as_json, show_report, verdict
+    from fairledger.cli.report import show_report, verdict
     from fairledger.model.errors import LedgerError, WrongUseError
     from fairledger.model.finding import reaches
     from fairledger.model.size import parse_size
@@ -43,13 +52,17 @@ def run(options: argparse.Namespace, console: Console) -> int:
         raise WrongUseError(str(error)) from error
     facts = Facts(firmware=options.firmware, disk_mib=disk)
     own = own_of(options)
+    hears = _hearing(options)
     reports = []
     trouble: LedgerError | None = None
     for path in options.files:
         try:
+            if options.fix:
+                _mend(path, options, own, console)
             report = check_file(
                 path, target=options.target, facts=facts, root=options.root, own=own, wish=wish_of(options)
             )
+            report = hears(report)
         except LedgerError as error:
             if len(options.files) == 1:
                 raise
@@ -61,11 +74,60 @@ def run(options: argparse.Namespace, console: Console) -> int:
             if len(reports) > 1:
                 console.say()
             show_report(report, console)
-    if options.format == "json":
-        console.write_json(as_json(reports))
+    if options.format != "text":
+        _write(options, reports, console)
     elif len(reports) > 1:
         console.say(f"\n{len(reports)} files: {verdict(reports, console)}")
     if trouble is not None:
         return status.FILE_TROUBLE
     failed = any(reaches(report.findings, options.fail_on) for report in reports)
     return status.FINDINGS if failed else status.DONE
+
+
+def _hearing(options: argparse.Namespace) -> Callable[[Report], Report]:
+    """What ``--only`` and ``--except`` leave of a report. Raises `WrongUseError` for a rule that does not exist."""
+    only, leave = ([one for said in told or () for one in said.split(",")] for told in (options.only, options.leave))
+    if not only and not leave:
+        return lambda report: report
+    from msgspec.structs import replace
+
+    from fairledger.checks.rule import all_rules
+    from fairledger.model.errors import WrongUseError
+    from fairledger.model.suggest import did_you_mean
+
+    known = [rule.id for rule in all_rules()]
+    for one in (*only, *leave):
+        if one not in known:
+            raise WrongUseError(f"there is no rule {one!r}", remedy=did_you_mean(one, known) or "fairledger rule --list")
+
+    def heard(report: Report) -> Report:
+        kept = (one for one in report.findings if (not only or one.rule in only) and one.rule not in leave)
+        return replace(report, findings=tuple(kept))
+
+    return heard
+
+
+def _mend(path: Path, options: argparse.Namespace, own: Own | None, console: Console) -> None:
+    """Corrects a file, and shows what changed, on standard error where standard output is a machine's."""
+    from fairledger.exchange.mend import mend
+
+    mended = mend(path, target=options.target, own=own)
+    tell = console.note if options.format != "text" else console.say
+    for line in mended.difference:
+        tell(line)
+    count = len(mended.done)
+    if count:
+        tell(f"{path}: {count} correction{'' if count == 1 else 's'}: {'; '.join(mended.done)}\n")
+
+
+def _write(options: argparse.Namespace, reports: list[Report], console: Console) -> None:
+    """The machine-readable forms."""
+    from fairledger.cli import forms
+    from fairledger.cli.report import as_json
+
+    if options.format == "json":
+        console.write_json(as_json(reports))
+    elif options.format == "sarif":
+        console.write_json(forms.sarif(reports))
+    else:
+        console.say(forms.junit(reports, options.fail_on).decode().rstrip("\n"))

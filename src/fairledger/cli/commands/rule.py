@@ -1,9 +1,62 @@
-"""x"""
+"""``fairledger rule``: the rules that ``check`` knows, each with its reason and two examples."""
+
+from __future__ import annotations
+
+import argparse
+import textwrap
+
+from fairledger.cli import status
+from fairledger.cli.console import Console
 
 
-def add_arguments(parser):
-    pass
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """A rule's id, or all of them."""
+    parser.add_argument("id", nargs="?", metavar="RULE", help="the id that stands in brackets behind a finding")
+    parser.add_argument("--list", action="store_true", help="all rules, by topic")
+    parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
 
 
-def run(options, console):
-    return 0
+def run(options: argparse.Namespace, console: Console) -> int:
+    """Explains one rule, or lists them."""
+    from fairledger.checks.rule import Rule, all_rules
+    from fairledger.model.errors import WrongUseError
+    from fairledger.model.suggest import did_you_mean
+
+    rules = {one.id: one for one in all_rules()}
+    if options.id is not None and options.id not in rules:
+        remedy = did_you_mean(options.id, rules) or "fairledger rule --list names them all"
+        raise WrongUseError(f"there is no rule {options.id!r}", remedy=remedy)
+    shown: list[Rule] = [rules[options.id]] if options.id else list(rules.values())
+    if options.format == "json":
+        console.write_json({"rules": [_json(one) for one in shown]})
+    elif options.id:
+        _explain(shown[0], console)
+    else:
+        _list(shown, console)
+    return status.DONE
+
+
+def _json(one) -> dict[str, str]:  # type: ignore[no-untyped-def]
+    return {"id": one.id, "topic": one.topic, "severity": one.severity, "says": one.says, "fires": one.fires}
+
+
+def _explain(one, console: Console) -> None:  # type: ignore[no-untyped-def]
+    console.say(console.style(one.id, "bold") + f"  {one.severity}, {one.topic}")
+    console.paragraph(one.says, indent="  ")
+    for head, text in (("it fires for", one.fires), ("and not for", one.silent)):
+        if text.strip():
+            console.say(f"\n  {head}")
+            console.say(console.style(textwrap.indent(text.rstrip("\n"), "    "), "dim"))
+    console.say(f'\n  silenced in a draft by [[silence]] with rule = "{one.id}" and because = "..."')
+
+
+def _list(rules, console: Console) -> None:  # type: ignore[no-untyped-def]
+    width = max(len(one.id) for one in rules)
+    for topic in sorted({one.topic for one in rules}):
+        console.say(console.style(topic, "bold"))
+        for one in rules:
+            if one.topic == topic:
+                lead = f"  {one.id:<{width}}  {one.severity:<8} "
+                console.paragraph(one.says, indent=lead, hang=" " * len(lead))
+        console.say()
+    console.say(f"{len(rules)} rules. More about one: fairledger rule RULE")

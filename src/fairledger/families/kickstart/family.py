@@ -100,6 +100,13 @@ class Kickstart:
         """Hashes cannot be undone."""
         return sheet
 
+    def mended(self, text: str, reading: Reading) -> tuple[str, str] | None:
+        """A section that is not closed gets its end."""
+        for finding in reading.findings:
+            if finding.rule == "section-open" and not text.rstrip().endswith("%end"):
+                return text.rstrip("\n") + "\n%end\n", "%end at the end"
+        return None
+
     def comments(self, text: str) -> list[tuple[int, str]]:
         """Lines that begin with a number sign, outside scripts."""
         from fairledger.families.kickstart.statements import SourceText

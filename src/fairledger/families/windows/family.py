@@ -143,6 +143,12 @@ class Windows:
 
         return sheet.map_values(plain)
 
+    def mended(self, text: str, reading: Reading) -> tuple[str, str] | None:
+        """Fixed attributes of components, and components without anything in them."""
+        from fairledger.families.windows.mend import mended
+
+        return mended(text, reading)
+
     def comments(self, text: str) -> list[tuple[int, str]]:
         """What stands between comment marks."""
         found = []

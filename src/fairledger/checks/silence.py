@@ -1,0 +1,42 @@
+"""Rules that a draft silences at a place, with a written reason; one that silences nothing any more is told."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from fairledger.checks.rule import all_rules
+from fairledger.model.finding import Finding
+from fairledger.model.suggest import did_you_mean
+from fairledger.profiles.draft import Silence
+
+
+def heard(findings: Sequence[Finding], silences: Sequence[Silence]) -> tuple[Finding, ...]:
+    """The findings that nobody silenced, and what is wrong with the silences themselves."""
+    if not silences:
+        return tuple(findings)
+    out = list(findings)
+    for one in silences:
+        quiet = [finding for finding in out if finding.rule == one.rule and _there(finding, one.at)]
+        out = [finding for finding in out if finding not in quiet]
+        if not quiet:
+            out.append(_unused(one))
+    return tuple(out)
+
+
+def _there(finding: Finding, at: str) -> bool:
+    """Whether a finding is at a place, which may be any part of its address that ends or begins it."""
+    if not at:
+        return True
+    where = finding.where
+    return where == at or where.startswith((f"{at}/", f"{at}[", f"{at}:")) or where.endswith((f"/{at}", f":{at}"))
+
+
+def _unused(one: Silence) -> Finding:
+    known = [rule.id for rule in all_rules()]
+    place = f" at {one.at}" if one.at else ""
+    if one.rule not in known:
+        told, hint = f"there is no rule {one.rule!r} to be silenced", did_you_mean(one.rule, known)
+    else:
+        told, hint = f"the rule {one.rule} finds nothing{place}, so that it need not be silenced", "take this out"
+    origin = one.origin
+    return Finding("silence-unused", "warning", told, hint, file=origin.file, line=origin.line, column=origin.column)
