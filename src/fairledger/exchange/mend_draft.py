@@ -6,8 +6,8 @@ from pathlib import Path
 
 from fairledger.catalog.own import Own
 from fairledger.catalog.seats import Seats
+from fairledger.exchange.spots import spot_of
 from fairledger.model.errors import LedgerError
-from fairledger.profiles.address import Spot
 from fairledger.profiles.edit import AnswerChange, answer_value, changed
 from fairledger.profiles.library import Library
 
@@ -32,8 +32,7 @@ def mended_draft(text: str, path: Path, own: Own) -> tuple[str, list[str]]:
         right = _spelled(seat)
         if right is None:
             continue
-        steps = tuple((node.name, _key(node.name, seat), node_item) for node, node_item in _items(seat))
-        spot = Spot(seat.block.pass_, seat.block.component, setting, steps, present=seat)
+        spot = spot_of(seat, seat.component)
         try:
             text = changed(text, [AnswerChange(spot, answer_value(spot, right))], str(path))
         except LedgerError:
@@ -41,23 +40,3 @@ def mended_draft(text: str, path: Path, own: Own) -> tuple[str, list[str]]:
         done.append(f"{seat.shown} = {right}")
     return text, done
 
-
-def _items(seat):  # type: ignore[no-untyped-def]
-    """The nodes on the way, each with the identity of its item where it is one."""
-    ways = []
-    here = seat
-    while here is not None and here.parent is not None:
-        setting = here.setting
-        item = here.node.text(setting.key) if setting is not None and setting.kind == "list" and setting.key else None
-        ways.append((here.node, item))
-        here = here.parent
-    return reversed(ways)
-
-
-def _key(name: str, seat) -> str:  # type: ignore[no-untyped-def]
-    here = seat
-    while here is not None and here.parent is not None:
-        if here.node.name == name and here.setting is not None and here.setting.kind == "list":
-            return str(here.setting.key)
-        here = here.parent
-    return ""
