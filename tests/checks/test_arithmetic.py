@@ -196,7 +196,7 @@ SHELL = "Microsoft-Windows-Shell-Setup"
         ("oobeSystem", SHELL, "amd64", "<OOBE><TimeZone>UTC</TimeZone></OOBE>", ["setting-unknown"]),
         ("specialize", SHELL, "amd64", "<TimeZone><a>UTC</a></TimeZone>", ["setting-unknown", "value-missing"]),
         ("specialize", "Microsoft-Windows-Sheel-Setup", "amd64", "<TimeZone>UTC</TimeZone>", ["component-unknown"]),
-        ("specialize", SHELL, "amd64", "<ComputerName>${name}</ComputerName>", ["machine-name"]),
+        ("specialize", SHELL, "amd64", "<ComputerName>${name}</ComputerName>", ["machine-name", "placeholder-left"]),
         ("specialize", SHELL, "amd64", "<ComputerName>*</ComputerName>", []),
     ],
 )

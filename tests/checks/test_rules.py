@@ -59,7 +59,7 @@ partition = [
 [identity]
 name = "LMR-${station}"
 [account]
-local = [{ name = "observer", groups = ["Users"], password = { env = "PW" } }]
+local = [{ name = "observer", groups = ["Administrators"], password = { env = "PW" } }]
 [account.sign_in]
 account = "observer"
 count = 1

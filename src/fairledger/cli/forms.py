@@ -32,9 +32,7 @@ def sarif(reports: Sequence[Report]) -> dict[str, Any]:
         }
         for name in ids
     ]
-    results = [
-        _result(finding, report, ids.index(finding.rule)) for report in reports for finding in report.findings
-    ]
+    results = [_result(finding, report, ids.index(finding.rule)) for report in reports for finding in report.findings]
     driver = {"name": "Fair Ledger", "version": __version__, "rules": rules}
     run = {"tool": {"driver": driver}, "columnKind": "unicodeCodePoints", "results": results}
     return {"$schema": _SCHEMA, "version": "2.1.0", "runs": [run]}

@@ -11,8 +11,8 @@ from msgspec.structs import replace as replaced
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.routes import Route, routes_of
 from fairledger.catalog.seats import Seats
-from fairledger.checks.silence import heard
 from fairledger.checks.engine import Report, findings_of
+from fairledger.checks.silence import heard
 from fairledger.families.build import before_upgrade
 from fairledger.families.finish import finish
 from fairledger.families.registry import family_named

@@ -1,1 +1,1 @@
-"""From files that exist: comparing them, taking them up as drafts, carrying them to another release, explaining them."""
+"""From files that exist: comparing, taking up as drafts, carrying to another release, correcting, explaining."""

@@ -14,7 +14,7 @@ from fairledger.exchange.side import Side
 from fairledger.model.places import NOWHERE, Origin
 from fairledger.model.sheet import Block, Companion, Node, Sheet
 from fairledger.model.values import Scalar, SecretRef
-from fairledger.profiles.intent import names_of, said
+from fairledger.profiles.intent import names_of, said, told
 from fairledger.profiles.secrets import hash_fits
 
 
@@ -103,11 +103,8 @@ def _sections(a: Side, b: Side) -> Iterator[Difference]:
 def _fields(side: Side, name: str) -> Iterator[tuple[str, str]]:
     value = _section(side, name)
     for path in said(value, (name,)) if value is not None else ():
-        inner = side.found.intent.sections
-        for step in path:
-            inner = inner[step] if isinstance(step, int) or isinstance(inner, dict) else getattr(inner, step)
         places = "".join(f"[{step + 1}]" if isinstance(step, int) else f".{step}" for step in path[1:])
-        yield (places.lstrip(".") or names_of(path)[-1], str(inner))
+        yield (places.lstrip(".") or names_of(path)[-1], told(side.found.intent.at(path)))
 
 
 class _Differ:
@@ -130,7 +127,8 @@ class _Differ:
         extras = [one.text.strip() for one in a.extras], [one.text.strip() for one in b.extras]
         for text in dict.fromkeys((*extras[0], *extras[1])):
             if (text in extras[0]) != (text in extras[1]):
-                yield Difference("", "extra", "", *(text if text in one else None for one in extras))
+                mine, theirs = (text if text in one else None for one in extras)
+                yield Difference("", "extra", "", mine, theirs)
 
     def blocks(self, a: list[Block], b: list[Block]) -> Iterator[Difference]:
         """The uses of one component in one pass."""
@@ -203,9 +201,8 @@ class _Differ:
             there = one if a is not None else other
             node = a or b
             leaf = node is not None and not node.children
-            if there not in (None, default) or (there == "" and not default):
-                yield way.difference(a, b)
-            elif there is None and leaf and way.setting is None:
+            unknown = there is None and leaf and way.setting is None
+            if unknown or there not in (None, default) or (there == "" and not default):
                 yield way.difference(a, b)
         yield from self.nodes(a.children if a else (), b.children if b else (), way)
 

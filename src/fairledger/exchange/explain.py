@@ -47,7 +47,9 @@ def explain(side: Side) -> Explanation:
     """What a file will do to a machine."""
     commands = tuple(_commands(side))
     chapters = [
-        Chapter(title, tuple(Item(*row) for row in rows)) for title, rows in chapters_of(side.found.intent, side) if rows
+        Chapter(title, tuple(Item(*row) for row in rows))
+        for title, rows in chapters_of(side.found.intent, side)
+        if rows
     ]
     if commands:
         chapters.append(Chapter("Every command, in the order of events", commands))

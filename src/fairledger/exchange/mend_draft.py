@@ -39,4 +39,3 @@ def mended_draft(text: str, path: Path, own: Own) -> tuple[str, list[str]]:
             continue
         done.append(f"{seat.shown} = {right}")
     return text, done
-

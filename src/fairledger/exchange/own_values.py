@@ -45,10 +45,12 @@ def with_parameters(intent: Intent, *, replaced: bool) -> tuple[Intent, tuple[Ro
         for path, value in list(_at(sections[names[0]], names[1:], (names[0],))):
             if not isinstance(value, str) or not value or (form and not re.fullmatch(form, value)):
                 continue
-            name = _free(word, value, rows)
-            rows.append(Row(".".join(str(step) for step in path), name, value))
+            own, slash, length = value.partition("/") if word in ("address", "ipv6") else (value, "", "")
+            name = _free(word, own, rows)
+            rows.append(Row(".".join(str(step) for step in path), name, own))
             if replaced:
-                sections[names[0]] = _put(sections[names[0]], path[1:], parse_text(f"${{{name}}}"))
+                text = parse_text(f"${{{name}}}{slash}{length}")
+                sections[names[0]] = _put(sections[names[0]], path[1:], text)
     return Intent(sections, intent.places), tuple(rows)
 
 

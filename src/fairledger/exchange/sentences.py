@@ -24,7 +24,7 @@ from fairledger.profiles.network import NETWORK
 from fairledger.profiles.packages import PACKAGES
 from fairledger.profiles.privacy import PRIVACY
 from fairledger.profiles.source import SOURCE
-from fairledger.profiles.volume import VOLUME
+from fairledger.profiles.volume import VOLUME, Volume
 
 Row = tuple[str, str, str, tuple[str, ...], int | None]
 _TOLD = {
@@ -89,13 +89,16 @@ class _Teller:
 
     def disks(self) -> Iterator[Row]:
         """What is wiped, kept and made."""
-        for at, disk in enumerate(self.intent.get(DISK) or ()):
+        disks: tuple[Disk, ...] = self.intent.get(DISK) or ()
+        for at, disk in enumerate(disks):
             which = _which(disk)
             if disk.ignored:
                 yield self.row(f"{which} is left alone", "disk", at)
                 continue
             if disk.fate == "wipe":
-                yield self.row(f"{which} is WIPED without a question: all that is on it is lost", "disk", at, tone="danger")
+                yield self.row(
+                    f"{which} is WIPED without a question: all that is on it is lost", "disk", at, tone="danger"
+                )
             elif disk.fate == "ask":
                 yield self.row("the person at the machine chooses and lays out the disk", "disk", at)
             else:
@@ -106,7 +109,8 @@ class _Teller:
                 yield self.row(_part(part), "disk", at, "partition", place)
             if disk.install_to is not None:
                 yield self.row(f"the system goes to partition {disk.install_to} of {which}", "disk", at, "install_to")
-        for at, volume in enumerate(self.intent.get(VOLUME) or ()):
+        volumes: tuple[Volume, ...] = self.intent.get(VOLUME) or ()
+        for at, volume in enumerate(volumes):
             yield self.row(f"a {volume.kind} {_word(volume.name)} is made", "volume", at)
             for place, part in enumerate(volume.partition):
                 yield self.row(_part(part), "volume", at, "partition", place)
@@ -213,7 +217,7 @@ class _Teller:
             yield self.row("the licence terms", tone="care")
         if locale is None or not (locale.language or locale.setup_language or locale.keyboards):
             yield self.row("language and keyboard", tone="care")
-        disks = get(DISK) or ()
+        disks: tuple[Disk, ...] = get(DISK) or ()
         if not disks or any(disk.fate == "ask" for disk in disks):
             yield self.row("which disk, and how it is laid out", tone="care")
         people = account is not None and (account.local or account.administrator is not None)
@@ -225,11 +229,8 @@ class _Teller:
         for name in names:
             value = self.intent.sections.get(name)
             for path in said(value, (name,)) if value is not None else ():
-                inner: Any = self.intent.sections
-                for step in path:
-                    inner = inner[step] if isinstance(step, int) or isinstance(inner, dict) else getattr(inner, step)
                 told = " ".join(names_of(path)[1:]).replace("_", " ")
-                yield self.row(f"{name}: {told} = {_word(inner)}", *path)
+                yield self.row(f"{name}: {told} = {_word(self.intent.at(path))}", *path)
 
 
 def _word(value: Any) -> str:

@@ -99,6 +99,16 @@ class Limits(Struct, frozen=True, kw_only=True):
     """Command lines are started as they stand, without a shell that understands pipes and redirections."""
     accounts_come_last: bool = False
     """No account has a profile before the first sign-in."""
+    accounts_there: tuple[str, ...] = ()
+    """Accounts that every system has."""
+    system_least_mib: int = 0
+    """What the system's partition has at least."""
+    audit_passes: tuple[str, ...] = ()
+    """Passes that run in audit mode only."""
+    generalising_pass: str = ""
+    """The pass that runs only when a machine is generalised."""
+    waits_at_end: bool = False
+    """Whether the installer waits at its end unless it is told what to do."""
     known_groups: tuple[str, ...] = ()
     """Groups that the system brings; empty where that is not known."""
     group_names_elsewhere: tuple[tuple[str, str], ...] = ()

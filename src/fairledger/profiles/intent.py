@@ -43,6 +43,13 @@ class Intent(Struct, frozen=True):
         """The section's value; None where nothing was said."""
         return cast("T | None", self.sections.get(section.name))
 
+    def at(self, path: FieldPath) -> Any:
+        """The value of a field."""
+        here: Any = self.sections
+        for step in path:
+            here = here[step] if isinstance(step, int) or isinstance(here, dict) else getattr(here, step)
+        return here
+
     def place(self, *path: str | int) -> Place:
         """Where a field comes from: its own place, else that of the nearest part around it."""
         for end in range(len(path), 0, -1):
@@ -64,6 +71,13 @@ def said(value: object, path: FieldPath) -> Iterator[FieldPath]:
                 yield from said(inner, (*path, name))
     else:
         yield path
+
+
+def told(value: object) -> str:
+    """A field's value as a person writes it; secrets only as where they come from."""
+    if isinstance(value, bool):
+        return "true" if value else "false"
+    return ", ".join(told(one) for one in value) if isinstance(value, tuple) else str(value)
 
 
 def names_of(path: FieldPath) -> tuple[str, ...]:

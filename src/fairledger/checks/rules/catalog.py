@@ -287,6 +287,6 @@ def architecture(view: View) -> Iterator[Hit]:
             several = len(variants) > 1 and len(whole[variant]) > 1
             told = f"the target does not exist for {visible(variant)}"
             yield at(root, told, hint, "advice" if several else "")
-        elif len(variants) > 1 and len(whole[variant]) * 2 <= most:
+        elif variant and len(variants) > 1 and len(whole[variant]) * 2 <= most:
             told = f"this component is for {visible(variant)}, most of the file is for another architecture"
             yield at(root, told, "use one architecture throughout", "warning")

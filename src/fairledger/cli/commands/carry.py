@@ -23,7 +23,9 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--to", required=True, metavar="TARGET", help="the release that it is to be for")
     parser.add_argument("--edition", help="the edition to be installed there")
     parser.add_argument("--arch", help="the architecture of the machines")
-    parser.add_argument("--out", type=Path, metavar="NEW", help="write the new draft; without it there is a report only")
+    parser.add_argument(
+        "--out", type=Path, metavar="NEW", help="write the new draft; without it there is a report only"
+    )
     parser.add_argument("--replace", action="store_true", help="replace a file that exists")
     add_catalog(parser)
     parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
@@ -85,8 +87,8 @@ def _show(done: Carried, options: argparse.Namespace, console: Console) -> None:
         console.say("  everything in the draft is right there too")
     if done.new_there:
         console.say(f"\nnew there, maybe worth a look ({len(done.new_there)})")
-        for one in done.new_there[:_MOST_NEW]:
-            console.say(f"  {one.component}/{one.setting}")
+        for came in done.new_there[:_MOST_NEW]:
+            console.say(f"  {came.component}/{came.setting}")
         if len(done.new_there) > _MOST_NEW:
             command = f"fairledger targets --compare {done.old.id} {done.new.id}"
             console.say(f"  ... and {len(done.new_there) - _MOST_NEW} more: {command}")

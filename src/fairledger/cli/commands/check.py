@@ -34,7 +34,9 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--fix", action="store_true", help="show what has one right answer, and correct it in the file")
     add_layers(parser)
     add_catalog(parser)
-    parser.add_argument("--format", choices=("text", "json", "sarif", "junit"), default="text", help="form of the output")
+    parser.add_argument(
+        "--format", choices=("text", "json", "sarif", "junit"), default="text", help="form of the output"
+    )
 
 
 def run(options: argparse.Namespace, console: Console) -> int:
@@ -98,7 +100,9 @@ def _hearing(options: argparse.Namespace) -> Callable[[Report], Report]:
     known = [rule.id for rule in all_rules()]
     for one in (*only, *leave):
         if one not in known:
-            raise WrongUseError(f"there is no rule {one!r}", remedy=did_you_mean(one, known) or "fairledger rule --list")
+            raise WrongUseError(
+                f"there is no rule {one!r}", remedy=did_you_mean(one, known) or "fairledger rule --list"
+            )
 
     def heard(report: Report) -> Report:
         kept = (one for one in report.findings if (not only or one.rule in only) and one.rule not in leave)

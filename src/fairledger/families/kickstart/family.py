@@ -29,6 +29,9 @@ _LINUX = Limits(
     firmware_partition_for=("uefi",),
     unknown_commands_refused=True,
     boot_partition_for=("bios",),
+    accounts_there=("root", "bin", "daemon", "nobody"),
+    system_least_mib=3072,
+    waits_at_end=True,
 )
 _HYPERVISOR = Limits(
     machine_name_length=63,

@@ -41,6 +41,10 @@ _LIMITS = Limits(
     firmware_partition_for=("uefi",),
     active_partition_for=("bios",),
     account_name_length=20,
+    accounts_there=("Administrator", "Guest", "DefaultAccount", "WDAGUtilityAccount"),
+    system_least_mib=20480,
+    generalising_pass="generalize",  # noqa: S106 - a pass of setup
+    audit_passes=("auditSystem", "auditUser"),
     account_name_forbids='"/\\[]:;|=,+*?<>@',
 )
 
@@ -151,11 +155,8 @@ class Windows:
 
     def comments(self, text: str) -> list[tuple[int, str]]:
         """What stands between comment marks."""
-        found = []
-        for match in re.finditer(r"<!--(.*?)-->", text, re.DOTALL):
-            if match[1].strip():
-                found.append((text.count("\n", 0, match.end()) + 1, match[1].strip()))
-        return found
+        rows = re.finditer(r"<!--(.*?)-->", text, re.DOTALL)
+        return [(text.count("\n", 0, one.end()) + 1, one[1].strip()) for one in rows if one[1].strip()]
 
     def companions_of(self, sheet: Sheet) -> tuple[str, ...]:
         """What the launchers of our own form call."""

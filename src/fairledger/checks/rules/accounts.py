@@ -1,0 +1,262 @@
+"""Who can sign in, and whether anybody can look after the machine; keys, dates, names that are taken."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from datetime import date
+
+from fairledger.checks.rule import Hit, View, rule
+from fairledger.model.sheet import visible
+from fairledger.profiles.account import ACCOUNT, Account, LocalAccount
+from fairledger.profiles.bypass import BYPASS
+from fairledger.profiles.identity import IDENTITY
+from fairledger.profiles.join import JOIN
+
+_OBSERVER = '[account]\nlocal = [{ name = "observer", groups = ["Administrators"], password = { env = "PW" } }]\n'
+_LINUX = "#version=RHEL9\nrootpw --lock\nuser --name=keeper --groups=wheel --iscrypted --password=$6$abcdefgh$" + (
+    "x" * 86 + "\n"
+)
+_MIGHTY = ("administrators", "wheel", "sudo")
+
+
+def _local(view: View) -> Iterator[tuple[int, LocalAccount]]:
+    account = view.intent.get(ACCOUNT)
+    yield from enumerate(account.local if account else ())
+
+
+def _mighty(one: LocalAccount) -> bool:
+    return any(not isinstance(group, str) or group.casefold() in _MIGHTY for group in one.groups)
+
+
+@rule(
+    "account-twice",
+    "error",
+    "Two accounts have one name: only one of them can be made.",
+    reads=("account",),
+    fires="#version=RHEL9\nuser --name=keeper --uid=1000\nuser --name=keeper --uid=1001\n",
+    silent=_LINUX,
+)
+def account_twice(view: View) -> Iterator[Hit]:
+    """Names that repeat."""
+    seen: set[str] = set()
+    for at, one in _local(view):
+        name = one.name.casefold() if isinstance(one.name, str) else ""
+        if name and name in seen:
+            told = f"the account {visible(str(one.name))} is made twice"
+            yield Hit(view.intent.place("account", "local", at, "name"), told, "make one of the two, or rename it")
+        seen.add(name)
+
+
+@rule(
+    "account-named-as-machine",
+    "error",
+    "An account cannot have the machine's own name: setup refuses it.",
+    reads=("account", "identity"),
+    fires=_OBSERVER + '[identity]\nname = "OBSERVER"\n',
+    silent=_OBSERVER + '[identity]\nname = "LMR-DESK-01"\n',
+)
+def account_named_as_machine(view: View) -> Iterator[Hit]:
+    """Local accounts that are called as the machine is."""
+    identity = view.intent.get(IDENTITY)
+    name = identity.name if identity else None
+    for at, one in _local(view):
+        alike = isinstance(name, str) and isinstance(one.name, str) and name.casefold() == one.name.casefold()
+        if alike and view.limits.accounts_come_last:
+            told = f"the account {visible(str(one.name))} has the machine's name"
+            yield Hit(view.intent.place("account", "local", at, "name"), told, "rename one of them")
+
+
+@rule(
+    "account-exists",
+    "error",
+    "The account is there already, in every system: it cannot be made once more.",
+    reads=("account",),
+    fires='[account]\nlocal = [{ name = "Administrator", password = { env = "PW" } }]\n',
+    silent=_OBSERVER,
+)
+def account_exists(view: View) -> Iterator[Hit]:
+    """Accounts that every system of the family brings."""
+    known = {name.casefold() for name in view.limits.accounts_there}
+    for at, one in _local(view):
+        if isinstance(one.name, str) and one.name.casefold() in known:
+            told = f"every system has an account {visible(one.name)} already"
+            yield Hit(view.intent.place("account", "local", at, "name"), told, "choose another name, or administrator")
+
+
+@rule(
+    "password-missing",
+    "warning",
+    "An account with all rights has no password: whoever reaches the machine owns it.",
+    reads=("account",),
+    fires='[account]\nlocal = [{ name = "keeper", groups = ["Administrators"] }]\n',
+    silent=_OBSERVER,
+)
+def password_missing(view: View) -> Iterator[Hit]:
+    """Administrators without password and keys."""
+    for at, one in _local(view):
+        if _mighty(one) and one.password is None and not one.ssh_keys:
+            told = f"{visible(str(one.name))} has all rights and no password"
+            yield Hit(view.intent.place("account", "local", at), told, 'refer to one: password = { env = "NAME" }')
+
+
+@rule(
+    "nobody-administers",
+    "warning",
+    "Accounts are made, but none of them may look after the machine.",
+    reads=("account",),
+    fires=_OBSERVER.replace("Administrators", "Users"),
+    silent=_OBSERVER,
+)
+def nobody_administers(view: View) -> Iterator[Hit]:
+    """Files with accounts, none of which has all rights, and without the built-in one."""
+    account = view.intent.get(ACCOUNT)
+    if account is None or not account.local or any(_mighty(one) for one in account.local):
+        return
+    if view.intent.get(JOIN) is not None:
+        return  # the domain has administrators of its own
+    admin = account.administrator
+    if admin is not None and admin.enabled is not False and (admin.password or admin.enabled or admin.ssh_keys):
+        return
+    told = "none of the accounts has all rights, and the built-in administrator cannot sign in"
+    group = "wheel" if view.limits.mounts else "Administrators"
+    yield Hit(view.intent.place("account", "local", 0), told, f"put one of them into {group}", _severity(account))
+
+
+def _severity(account: Account) -> str:
+    """A built-in administrator that is switched off makes it certain."""
+    locked = account.administrator is not None and account.administrator.enabled is False
+    return "" if locked else "advice"
+
+
+@rule(
+    "sign-in-often",
+    "warning",
+    "Automatic sign-in counts so high that it hardly ever ends.",
+    reads=("account",),
+    fires=_OBSERVER + '[account.sign_in]\naccount = "observer"\ncount = 999\n',
+    silent=_OBSERVER + '[account.sign_in]\naccount = "observer"\ncount = 1\n',
+)
+def sign_in_often(view: View) -> Iterator[Hit]:
+    """Counts above 20."""
+    account = view.intent.get(ACCOUNT)
+    sign_in = account.sign_in if account else None
+    if sign_in is not None and isinstance(sign_in.count, int) and sign_in.count > 20:
+        spot = view.intent.place("account", "sign_in", "count")
+        yield Hit(spot, f"automatic sign-in goes on for {sign_in.count} starts", "say how many are needed, usually 1")
+
+
+@rule(
+    "sign-in-never",
+    "error",
+    "Automatic sign-in with a count of zero never happens.",
+    reads=("account",),
+    fires=_OBSERVER + '[account.sign_in]\naccount = "observer"\ncount = 0\n',
+    silent=_OBSERVER + '[account.sign_in]\naccount = "observer"\ncount = 1\n',
+)
+def sign_in_never(view: View) -> Iterator[Hit]:
+    """Counts of zero."""
+    account = view.intent.get(ACCOUNT)
+    sign_in = account.sign_in if account else None
+    if sign_in is not None and sign_in.count == 0:
+        spot = view.intent.place("account", "sign_in", "count")
+        yield Hit(spot, "automatic sign-in is counted down from zero", "say how many times, usually 1")
+
+
+@rule(
+    "sign-in-password",
+    "error",
+    "Automatic sign-in uses another password than the account gets: the machine stops at the sign-in page.",
+    reads=("account",),
+    fires=_OBSERVER + '[account.sign_in]\naccount = "observer"\ncount = 1\npassword = { env = "OTHER" }\n',
+    silent=_OBSERVER + '[account.sign_in]\naccount = "observer"\ncount = 1\n',
+)
+def sign_in_password(view: View) -> Iterator[Hit]:
+    """Sign-in passwords that differ from that of an account made here."""
+    account = view.intent.get(ACCOUNT)
+    sign_in = account.sign_in if account else None
+    if account is None or sign_in is None or sign_in.password is None or sign_in.domain:
+        return
+    for one in account.local:
+        if one.name == sign_in.account and one.password != sign_in.password:
+            spot = view.intent.place("account", "sign_in", "password")
+            told = f"the password of the automatic sign-in is not the one that {visible(str(one.name))} gets"
+            yield Hit(spot, told, "leave it out, so that the account's own is taken")
+
+
+@rule(
+    "account-date",
+    "error",
+    "The last day of an account is no date.",
+    reads=("account",),
+    fires=_OBSERVER.replace("password", 'expires = "30.6.2027", password'),
+    silent=_OBSERVER.replace("password", 'expires = "2027-06-30", password'),
+)
+def account_date(view: View) -> Iterator[Hit]:
+    """Days that are not written year, month, day."""
+    for at, one in _local(view):
+        if isinstance(one.expires, str):
+            try:
+                date.fromisoformat(one.expires)
+            except ValueError:
+                told = f"{visible(one.expires)!r} is no day"
+                yield Hit(view.intent.place("account", "local", at, "expires"), told, "write it as 2027-06-30")
+
+
+_KEY = r"(ssh-(rsa|ed25519|dss)|ecdsa-sha2-nistp\d+|sk-(ssh|ecdsa)-\S+)\s+[A-Za-z0-9+/]{16,}={0,3}(\s.*)?"
+
+
+@rule(
+    "key-public",
+    "error",
+    "What is given as a public key is none: nobody can sign in with it.",
+    reads=("account",),
+    fires='#version=RHEL9\nuser --name=keeper\nsshkey --username=keeper "the key of the keeper"\n',
+    silent='#version=RHEL9\nsshkey --username=keeper "ssh-ed25519 AAAAC3NzaC1lZDI1NTE5AAAAIExample keeper"\n',
+)
+def key_public(view: View) -> Iterator[Hit]:
+    """Keys of no known form; private ones above all."""
+    account = view.intent.get(ACCOUNT)
+    admin = account.administrator if account else None
+    rows = [(key, ("account", "administrator", "ssh_keys")) for key in (admin.ssh_keys if admin else ())]
+    rows += [(key, ("account", "local", at, "ssh_keys")) for at, one in _local(view) for key in one.ssh_keys]  # type: ignore[misc]
+    for key, path in rows:
+        if isinstance(key, str) and not re.fullmatch(_KEY, key.strip()):
+            told = "a PRIVATE key is given" if "PRIVATE KEY" in key else "a public key has the form of none"
+            yield Hit(view.intent.place(*path), told, "give the line of a file that ends in .pub")
+
+
+@rule(
+    "account-id",
+    "advice",
+    "Numeric ids below 1000 belong to the system's own accounts.",
+    reads=("account",),
+    fires="#version=RHEL9\nuser --name=keeper --uid=500\n",
+    silent="#version=RHEL9\nuser --name=keeper --uid=1500\n",
+)
+def account_id(view: View) -> Iterator[Hit]:
+    """Low ids."""
+    for at, one in _local(view):
+        if isinstance(one.id, int) and one.id < 1000:
+            told = f"the account {visible(str(one.name))} has the id {one.id}"
+            yield Hit(view.intent.place("account", "local", at, "id"), told, "use 1000 or more, or leave it out")
+
+
+@rule(
+    "account-nobody",
+    "error",
+    "The page for an account is hidden and the file makes none: nobody can sign in.",
+    fires="[bypass]\nonline_account = true\n[answers.oobeSystem.Microsoft-Windows-Shell-Setup.OOBE]\n"
+    "HideLocalAccountScreen = true\n",
+    silent="[bypass]\nonline_account = true\n" + _OBSERVER,
+)
+def account_nobody(view: View) -> Iterator[Hit]:
+    """Hidden account pages without any account."""
+    account, bypass = view.intent.get(ACCOUNT), view.intent.get(BYPASS)
+    made = account is not None and (account.local or account.administrator is not None)
+    if made or bypass is None or not bypass.online_account:
+        return
+    for seat in view.seats:
+        if seat.node.name == "HideLocalAccountScreen" and seat.text == "true":
+            told = "the pages for an account are hidden, and the file makes none"
+            yield Hit(seat.place, told, "make an account, or show the page")

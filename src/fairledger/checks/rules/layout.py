@@ -1,0 +1,334 @@
+"""Layouts of disks in their details: sizes, labels, letters, what starts the machine, encryption."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from fairledger.checks.rule import Hit, View, rule
+from fairledger.model.places import Place
+from fairledger.model.sheet import visible
+from fairledger.model.size import Size
+from fairledger.profiles.disk import DISK, Disk, Partition
+from fairledger.profiles.volume import VOLUME, Volume
+
+_HEAD = '[disk]\nfate = "wipe"\npartition = [\n'
+_FIRMWARE = '{ role = "firmware", size = "300 MiB" },\n'
+_SYSTEM = '{ role = "system", size = "rest" },\n'
+_GOOD = _HEAD + _FIRMWARE + _SYSTEM + "]\n"
+_LINUX = "#version=RHEL9\nclearpart --all --initlabel\npart /boot --fstype=xfs --size=1024\n"
+_ROOT = _LINUX + "part / --fstype=xfs --size=9000 --grow\n"
+
+
+def _disks(view: View) -> Iterator[tuple[int, Disk]]:
+    disks: tuple[Disk, ...] = view.intent.get(DISK) or ()
+    yield from enumerate(disks)
+
+
+def _volumes(view: View) -> Iterator[tuple[int, Volume]]:
+    volumes: tuple[Volume, ...] = view.intent.get(VOLUME) or ()
+    yield from enumerate(volumes)
+
+
+def _parts(view: View) -> Iterator[tuple[Disk, Partition, Place]]:
+    for at, disk in _disks(view):
+        for place, part in enumerate(disk.partition):
+            yield disk, part, view.intent.place("disk", at, "partition", place)
+
+
+def _fixed(part: Partition) -> int | None:
+    """The size of a made partition that does not grow, in MiB."""
+    known = isinstance(part.size, Size) and part.made and not part.grow and part.size.mib
+    return part.size.mib if known and isinstance(part.size, Size) else None
+
+
+@rule(
+    "system-partition-small",
+    "warning",
+    "The partition for the system is too small for it: the installation stops half-way, or the first updates fail.",
+    reads=("disk",),
+    fires=_HEAD + _FIRMWARE + '{ role = "system", size = "9 GiB" },\n]\n',
+    silent=_HEAD + _FIRMWARE + '{ role = "system", size = "90 GiB" },\n]\n',
+)
+def system_partition_small(view: View) -> Iterator[Hit]:
+    """System partitions of a fixed size below what the system needs."""
+    least = view.limits.system_least_mib
+    for _, part, spot in _parts(view):
+        size = _fixed(part)
+        if part.role == "system" and size is not None and size < least:
+            told = f"the system's partition has {Size(mib=size)}; less than {Size(mib=least)} is too little"
+            yield Hit(spot, told, "make it larger, or let it take the rest")
+
+
+@rule(
+    "firmware-partition-small",
+    "warning",
+    "The firmware system partition is too small for what the installer puts there.",
+    reads=("disk",),
+    fires=_HEAD + '{ role = "firmware", size = "50 MiB" },\n' + _SYSTEM + "]\n",
+    silent=_GOOD,
+)
+def firmware_partition_small(view: View) -> Iterator[Hit]:
+    """Firmware system partitions below 100 MiB."""
+    for _, part, spot in _parts(view):
+        size = _fixed(part)
+        if part.role == "firmware" and size is not None and size < 100:
+            told = f"the firmware system partition has {size} MiB"
+            yield Hit(spot, told, "give it 100 MiB or more; 260 MiB also fits disks with large sectors")
+
+
+@rule(
+    "recovery-partition-small",
+    "warning",
+    "The recovery partition cannot hold the recovery system with the room that its updates need.",
+    reads=("disk",),
+    fires=_HEAD + _FIRMWARE + '{ role = "recovery", size = "200 MiB" },\n' + _SYSTEM + "]\n",
+    silent=_HEAD + _FIRMWARE + '{ role = "recovery", size = "1 GiB" },\n' + _SYSTEM + "]\n",
+)
+def recovery_partition_small(view: View) -> Iterator[Hit]:
+    """Recovery partitions below 300 MiB."""
+    for _, part, spot in _parts(view):
+        size = _fixed(part)
+        if part.role == "recovery" and size is not None and size < 300:
+            yield Hit(spot, f"the recovery partition has {size} MiB", "give it 1 GiB")
+
+
+@rule(
+    "boot-partition-small",
+    "warning",
+    "The partition for the boot loader's files is full after a few updates of the kernel.",
+    reads=("disk",),
+    fires=_ROOT.replace("--size=1024", "--size=200"),
+    silent=_ROOT,
+)
+def boot_partition_small(view: View) -> Iterator[Hit]:
+    """Separate boot partitions below 500 MiB, where kernels live in them."""
+    for _, part, spot in _parts(view):
+        size = _fixed(part)
+        if view.limits.mounts and part.role == "boot" and part.mount in (None, "/boot") and size and 2 < size < 500:
+            yield Hit(spot, f"/boot has {size} MiB", "give it 1 GiB")
+
+
+@rule(
+    "system-format",
+    "error",
+    "The system cannot be installed on a partition with this file system.",
+    reads=("disk",),
+    fires=_HEAD + _FIRMWARE + '{ role = "system", size = "rest", format = "fat32" },\n]\n',
+    silent=_GOOD,
+)
+def system_format(view: View) -> Iterator[Hit]:
+    """System partitions with a file system that cannot hold it."""
+    wrong = {"fat32", "swap"} if not view.limits.mounts else {"fat32", "ntfs", "swap"}
+    for _, part, spot in _parts(view):
+        if part.role == "system" and part.format in wrong:
+            good = "xfs or ext4" if view.limits.mounts else "ntfs"
+            yield Hit(spot, f"the system's partition is formatted with {part.format}", f"use {good}")
+
+
+@rule(
+    "drive-letter",
+    "error",
+    "A drive letter is one letter from C to Z; X is setup's own while it runs.",
+    reads=("disk",),
+    fires=_GOOD.replace('size = "rest"', 'size = "rest", letter = "CD"'),
+    silent=_GOOD.replace('size = "rest"', 'size = "rest", letter = "C"'),
+)
+def drive_letter(view: View) -> Iterator[Hit]:
+    """Letters that no partition can have."""
+    for _, part, spot in _parts(view):
+        if isinstance(part.letter, str) and view.limits.drive_letters:
+            letter = part.letter.upper()
+            if len(letter) != 1 or not "C" <= letter <= "Z":
+                yield Hit(spot, f"{visible(part.letter)!r} is no drive letter here", "choose one from C to Z")
+            elif letter == "X":
+                yield Hit(spot, "X is the letter of setup itself while it runs", "choose another", "warning")
+
+
+@rule(
+    "partitions-too-many",
+    "error",
+    "A disk with an MBR holds four partitions.",
+    reads=("disk",),
+    fires=_HEAD
+    + '{ role = "boot", size = "500 MiB", active = true },\n'
+    + '{ role = "data", size = "9 GiB" },\n' * 3
+    + _SYSTEM
+    + "]\n",
+    silent=_HEAD + '{ role = "boot", size = "500 MiB", active = true },\n' + _SYSTEM + "]\n",
+)
+def partitions_too_many(view: View) -> Iterator[Hit]:
+    """More than four made partitions on an MBR, where the installer makes no extended one by itself."""
+    if view.limits.mounts:
+        return
+    for at, disk in _disks(view):
+        made = sum(part.made for part in disk.partition)
+        if disk.fate == "wipe" and disk.table == "mbr" and made > 4:
+            told = f"{made} partitions are made on a disk with an MBR"
+            yield Hit(view.intent.place("disk", at), told, "make four at most, or use GPT with UEFI firmware")
+
+
+@rule(
+    "label-long",
+    "error",
+    "A volume's label is longer than its file system allows: the formatting fails.",
+    reads=("disk",),
+    fires=_GOOD.replace('"300 MiB"', '"300 MiB", label = "Larkmoor firmware"'),
+    silent=_GOOD.replace('"300 MiB"', '"300 MiB", label = "System"'),
+)
+def label_long(view: View) -> Iterator[Hit]:
+    """Labels beyond 11 characters on FAT32, 12 on XFS, 16 on ext, 32 on NTFS."""
+    most = {"fat32": 11, "ntfs": 32, "xfs": 12, "ext4": 16, "ext3": 16, "ext2": 16}
+    for _, part, spot in _parts(view):
+        form = part.format or ("fat32" if part.role == "firmware" else None)
+        limit = most.get(form or "")
+        if limit and isinstance(part.label, str) and len(part.label) > limit:
+            told = f"the label {visible(part.label)} has {len(part.label)} characters, {form} allows {limit}"
+            yield Hit(spot, told, "shorten it")
+
+
+@rule(
+    "label-twice",
+    "advice",
+    "Two volumes have one label: whoever looks for a volume by its label finds either.",
+    reads=("disk",),
+    fires=_HEAD
+    + _FIRMWARE
+    + '{ role = "data", size = "9 GiB", label = "Readings" },\n'
+    + '{ role = "system", size = "rest", label = "Readings" },\n]\n',
+    silent=_GOOD,
+)
+def label_twice(view: View) -> Iterator[Hit]:
+    """Labels that repeat."""
+    seen: set[str] = set()
+    for _, part, spot in _parts(view):
+        label = part.label.casefold() if isinstance(part.label, str) else ""
+        if label and label in seen:
+            yield Hit(spot, f"the label {visible(str(part.label))} stands twice", "give each volume its own")
+        seen.add(label)
+
+
+@rule(
+    "disk-wiped-and-empty",
+    "error",
+    "A disk is wiped and nothing is made on it: the system has no place to go.",
+    reads=("disk",),
+    fires='[disk]\nfate = "wipe"\ninstall_to = 1\n',
+    silent=_GOOD,
+)
+def disk_wiped_and_empty(view: View) -> Iterator[Hit]:
+    """Wiped disks that receive the system, without any partition."""
+    for at, disk in _disks(view):
+        target = isinstance(disk.install_to, int)
+        if disk.fate == "wipe" and not disk.partition and disk.plan is None and target:
+            told = f"the disk is wiped, no partition is made, and the system is to go to partition {disk.install_to}"
+            yield Hit(view.intent.place("disk", at), told, "make partitions, or keep the disk")
+
+
+@rule(
+    "disk-asked-and-laid-out",
+    "warning",
+    "The person at the machine is asked about the disks, although they are laid out: one of the two is not meant.",
+    fires="[answers.windowsPE.Microsoft-Windows-Setup.DiskConfiguration]\nWillShowUI = 'Always'\n" + _GOOD,
+    silent=_GOOD,
+)
+def disk_asked_and_laid_out(view: View) -> Iterator[Hit]:
+    """A page that is always shown above disks that are laid out."""
+    for seat in view.seats:
+        parent = seat.parent
+        if seat.node.name == "WillShowUI" and seat.text == "Always" and parent is not None:
+            others = [one for one in parent.children if one.node.name == "Disk"]
+            if others:
+                told = "the disk page is always shown, although the file lays the disks out"
+                yield Hit(seat.place, told, "write OnError, or take the layout out")
+
+
+@rule(
+    "active-on-gpt",
+    "warning",
+    "Only disks with an MBR have an active partition; on GPT the mark does nothing, or stops setup.",
+    reads=("disk",),
+    fires=_GOOD.replace('size = "rest"', 'size = "rest", active = true'),
+    silent=_GOOD,
+)
+def active_on_gpt(view: View) -> Iterator[Hit]:
+    """Active partitions beside a firmware system partition."""
+    for disk, part, spot in _parts(view):
+        gpt = disk.table == "gpt" or any(one.role in ("firmware", "reserved") for one in disk.partition)
+        if part.active and gpt and not view.limits.mounts:
+            yield Hit(spot, "a partition of a GPT disk is marked active", "take the mark out")
+
+
+@rule(
+    "active-twice",
+    "error",
+    "One partition of a disk can be active; with two the firmware does not start.",
+    reads=("disk",),
+    fires=_HEAD
+    + '{ role = "boot", size = "500 MiB", active = true },\n'
+    + '{ role = "system", size = "rest", active = true },\n]\n',
+    silent=_HEAD + '{ role = "boot", size = "500 MiB", active = true },\n' + _SYSTEM + "]\n",
+)
+def active_twice(view: View) -> Iterator[Hit]:
+    """Disks with several active partitions."""
+    for at, disk in _disks(view):
+        active = [place for place, part in enumerate(disk.partition) if part.active]
+        for place in active[1:]:
+            spot = view.intent.place("disk", at, "partition", place, "active")
+            yield Hit(spot, f"partitions {active[0] + 1} and {place + 1} are both active", "mark one of them")
+
+
+@rule(
+    "boot-in-volume",
+    "warning",
+    "The boot loader's files lie where many boot loaders cannot read them: in a volume group or on RAID.",
+    reads=("volume",),
+    fires="#version=RHEL9\nclearpart --all\npart pv.01 --size=1 --grow\nvolgroup station pv.01\n"
+    "logvol /boot --vgname=station --name=boot --size=1024\n"
+    "logvol / --vgname=station --name=root --size=9000\n",
+    silent=_ROOT,
+)
+def boot_in_volume(view: View) -> Iterator[Hit]:
+    """Boot partitions inside groups."""
+    for at, volume in _volumes(view):
+        for place, part in enumerate(volume.partition):
+            if volume.kind == "group" and (part.mount == "/boot" or part.role == "boot"):
+                spot = view.intent.place("volume", at, "partition", place)
+                yield Hit(spot, "/boot is a volume of a group", "make it a partition of its own")
+
+
+@rule(
+    "boot-encrypted",
+    "warning",
+    "The boot partition is encrypted: the installer refuses it, or the boot loader asks before it can read anything.",
+    reads=("disk",),
+    fires=_ROOT.replace("--size=1024", "--size=1024 --encrypted --passphrase=Kestrel-7"),
+    silent=_ROOT,
+)
+def boot_encrypted(view: View) -> Iterator[Hit]:
+    """Encrypted boot and firmware partitions."""
+    for _, part, spot in _parts(view):
+        if part.encrypted and (part.role in ("boot", "firmware") or part.mount == "/boot"):
+            yield Hit(spot, "the boot partition is encrypted", "encrypt the others only")
+
+
+@rule(
+    "passphrase-missing",
+    "warning",
+    "Something is encrypted and no passphrase is given: the installer stops and asks.",
+    reads=("disk", "volume"),
+    fires="#version=RHEL9\nclearpart --all\nautopart --encrypted\n",
+    silent="#version=RHEL9\nclearpart --all\nautopart --encrypted --passphrase=Kestrel-7\n",
+)
+def passphrase_missing(view: View) -> Iterator[Hit]:
+    """Encryption without a passphrase."""
+    told, hint = "it is encrypted, but no passphrase is given", "refer to one as a secret"
+    for at, disk in _disks(view):
+        if disk.plan is not None and disk.plan.encrypted and disk.plan.passphrase is None:
+            yield Hit(view.intent.place("disk", at, "plan", "encrypted"), told, hint)
+    for _, part, spot in _parts(view):
+        if part.encrypted and part.passphrase is None:
+            yield Hit(spot, told, hint)
+    for at, volume in _volumes(view):
+        for place, part in enumerate(volume.partition):
+            if part.encrypted and part.passphrase is None:
+                yield Hit(view.intent.place("volume", at, "partition", place), told, hint)

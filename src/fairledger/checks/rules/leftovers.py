@@ -1,0 +1,181 @@
+"""What was left in a file: placeholders, passes that never run, hidden characters, keys that are none."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from collections.abc import Iterator
+
+from fairledger.checks.rule import Hit, View, at, rule
+from fairledger.model.sheet import visible
+from fairledger.model.values import SecretRef
+from fairledger.profiles.finish import FINISH
+from fairledger.profiles.licence import LICENCE
+from fairledger.profiles.start import START
+
+_XML = (
+    '<unattend xmlns="urn:schemas-microsoft-com:unattend"><settings pass="{0}"><component name="{1}" '
+    'processorArchitecture="amd64" publicKeyToken="31bf3856ad364e35" language="neutral" versionScope="nonSxS">'
+    "{2}</component></settings></unattend>"
+)
+_SHELL = "Microsoft-Windows-Shell-Setup"
+_LINUX = "#version=RHEL9\n"
+_LEFT = (
+    r"\$\{[A-Za-z_]\w*\}|\{\{[^{}]*\}\}|<[A-Za-z][A-Za-z _-]*>|\b(CHANGE[-_ ]?ME|REPLACE[-_ ]?(ME|THIS)|TODO|FIXME|"
+    r"(YOUR|MY)[-_](NAME|KEY|PASSWORD|DOMAIN|COMPANY|PRODUCT[-_]KEY|COMPUTER[-_]NAME))\b|@@\w+@@|%%\w+%%"
+)
+_CARELESS = r"(?i)\b(changeme|password123|your[-_ ](password|name|key|company))\b"
+
+
+@rule(
+    "placeholder-left",
+    "error",
+    "A placeholder stands where a value belongs: setup takes it as it is.",
+    fires=_XML.format("specialize", _SHELL, "<ComputerName>${name}</ComputerName>"),
+    silent=_XML.format("specialize", _SHELL, "<ComputerName>LMR-DESK-01</ComputerName>"),
+)
+def placeholder_left(view: View) -> Iterator[Hit]:
+    """Values that look like something to be filled in. In drafts placeholders are values of their own, and pass."""
+    for seat in view.seats:
+        setting, text = seat.setting, seat.text
+        if text is None or (setting is not None and (setting.kind == "command" or setting.form == "body")):
+            continue
+        match = re.search(_LEFT, text) or re.search(_CARELESS, text)
+        if match:
+            told = f"a placeholder is left in {seat.shown}"
+            told += "" if setting is not None and setting.secret else f": {visible(match[0])}"
+            yield at(seat, told, "put the value there", "" if re.search(_LEFT, text) else "warning")
+
+
+@rule(
+    "key-placeholder",
+    "error",
+    "A placeholder stands where the product key belongs: setup refuses it.",
+    reads=("licence",),
+    fires="[licence]\naccept = true\nkey = 'XXXXX-XXXXX-XXXXX-XXXXX-XXXXX'\n",
+    silent='[licence]\naccept = true\nkey = { env = "KEY" }\n',
+)
+def key_placeholder(view: View) -> Iterator[Hit]:
+    """Keys of one character, or counting up."""
+    licence = view.intent.get(LICENCE)
+    for field in ("key", "activation_key"):
+        secret = getattr(licence, field) if licence is not None else None
+        if not isinstance(secret, SecretRef) or not secret.literal:
+            continue
+        text = str(secret.sources[0].name).replace("-", "")
+        if len(set(text)) <= 2 or text.startswith(("12345", "ABCDE")):
+            told = "a placeholder stands where the product key belongs"
+            yield Hit(view.intent.place("licence", field), told, "refer to the real one as a secret, or leave it out")
+
+
+@rule(
+    "pass-never-runs",
+    "warning",
+    "Settings of audit mode stand in a file that never sends the machine there.",
+    fires=_XML.format("auditSystem", _SHELL, "<ComputerName>LMR-DESK-01</ComputerName>"),
+    silent=_XML.format("specialize", _SHELL, "<ComputerName>LMR-DESK-01</ComputerName>"),
+)
+def pass_never_runs(view: View) -> Iterator[Hit]:
+    """Passes of audit mode without anything that leads there."""
+    leads = any(seat.node.name == "Mode" and seat.text == "Audit" for seat in view.seats)
+    told_of: set[str] = set()
+    for root in view.seats.roots:
+        name = root.block.pass_
+        if name in view.limits.audit_passes and not leads and name not in told_of:
+            told_of.add(name)
+            told = f"{name} runs in audit mode only, and nothing in the file leads there"
+            hint = "set Reseal/Mode to Audit in oobeSystem, or move the settings; with a reference machine leave it so"
+            yield at(root, told, hint)
+
+
+@rule(
+    "pass-generalise",
+    "advice",
+    "Settings for generalising stand in a file that installs a machine: they count only when somebody generalises it.",
+    fires=_XML.format(
+        "generalize", "Microsoft-Windows-PnpSysprep", "<PersistAllDeviceInstalls>true</PersistAllDeviceInstalls>"
+    ).replace(
+        "</unattend>",
+        '<settings pass="windowsPE"><component name="Microsoft-Windows-Setup" processorArchitecture="amd64" '
+        'publicKeyToken="31bf3856ad364e35" language="neutral" versionScope="nonSxS"><UserData><AcceptEula>true'
+        "</AcceptEula></UserData></component></settings></unattend>",
+    ),
+    silent=_XML.format("specialize", _SHELL, "<ComputerName>LMR-DESK-01</ComputerName>"),
+)
+def pass_generalise(view: View) -> Iterator[Hit]:
+    """The pass of generalising beside that of setup."""
+    passes = {root.block.pass_ for root in view.seats.roots}
+    for root in view.seats.roots:
+        if root.block.pass_ == view.limits.generalising_pass and len(passes) > 1 and not root.node.origin.by:
+            told = "this counts only when somebody generalises the machine"
+            yield at(root, told, "keep it in a file of its own for the reference machine")
+            return
+
+
+@rule(
+    "characters-hidden",
+    "warning",
+    "A value holds characters that cannot be seen, or that turn the direction of the text: it is not what it seems.",
+    fires=_XML.format("specialize", _SHELL, "<RegisteredOwner>Lark\u202emoor</RegisteredOwner>"),
+    silent=_XML.format("specialize", _SHELL, "<RegisteredOwner>Larkmoor</RegisteredOwner>"),
+)
+def characters_hidden(view: View) -> Iterator[Hit]:
+    """Values with control or format characters, which are shown escaped."""
+    for seat in view.seats:
+        text = seat.text
+        if text is None or text.isascii():
+            continue
+        found = next(
+            (char for char in text if unicodedata.category(char) in ("Cf", "Co", "Cn") and char != "\u00ad"), ""
+        )
+        if found:
+            told = f"{seat.shown} holds the hidden character U+{ord(found):04X}"
+            yield at(seat, told, "type the value anew")
+
+
+@rule(
+    "start-page-left",
+    "advice",
+    "Pages of the first start are hidden, but not all: the machine still stops and waits there.",
+    reads=("start",),
+    fires='[start]\nlicence = "hide"\n[network]\nlocation = "private"\n',
+    silent='[start]\nlicence = "hide"\nwireless = "hide"\nrecommended = "off"\n',
+)
+def start_page_left(view: View) -> Iterator[Hit]:
+    """The licence page hidden, the page on recommended settings not answered."""
+    start = view.intent.get(START)
+    if start is not None and start.licence == "hide" and start.recommended is None:
+        told = "the licence page is hidden, but the page on recommended settings is not answered"
+        yield Hit(view.intent.place("start", "licence"), told, 'answer it: start.recommended = "off" (or "all")')
+
+
+@rule(
+    "finish-missing",
+    "advice",
+    "Nothing says what happens at the end: the installer waits for somebody to press a key.",
+    fires=_LINUX + "lang en_GB.UTF-8\nkeyboard gb\ntimezone Atlantic/Azores\nrootpw --lock\n",
+    silent=_LINUX + "lang en_GB.UTF-8\nreboot\n",
+)
+def finish_missing(view: View) -> Iterator[Hit]:
+    """Files for installers that wait at the end, without a word about it."""
+    roots = view.seats.roots
+    if view.limits.waits_at_end and view.intent.get(FINISH) is None and len(roots) > 3:
+        told = "nothing says what happens at the end of the installation"
+        yield at(roots[-1], told, "add reboot, or poweroff")
+
+
+@rule(
+    "mode-both",
+    "warning",
+    "The installer is told to be graphical and not: the last word counts.",
+    fires=_LINUX + "text\ngraphical\n",
+    silent=_LINUX + "text\n",
+)
+def mode_both(view: View) -> Iterator[Hit]:
+    """Commands for several ways of showing the installer."""
+    named = ("text", "graphical", "cmdline")
+    roots = [root for root in view.seats.roots if root.block.component in named]
+    for root in roots[1:]:
+        if root.block.component != roots[0].block.component:
+            told = f"{roots[0].block.component} and {root.block.component} exclude each other"
+            yield at(root, told, "keep one of them")

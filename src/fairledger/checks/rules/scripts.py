@@ -1,0 +1,211 @@
+"""What stands in commands and scripts, and why it will not work at that moment."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from fairledger.checks.rule import Hit, View, rule
+from fairledger.profiles.command import COMMAND, Command
+
+_LINUX = "#version=RHEL9\n"
+_WINDOWS = '[[command]]\nname = "wind"\n'
+
+
+def _commands(view: View) -> Iterator[tuple[int, Command]]:
+    commands: tuple[Command, ...] = view.intent.get(COMMAND) or ()
+    yield from enumerate(commands)
+
+
+def _found(view: View, pattern: str, *, windows: bool | None = None) -> Iterator[tuple[int, Command, re.Match[str]]]:
+    """Commands in which a pattern is found; ``windows``: on systems whose accounts come last, or on others."""
+    for at, one in _commands(view):
+        if windows is not None and view.limits.accounts_come_last != windows:
+            continue
+        code = "\n".join(line for line in one.body.split("\n") if not line.lstrip().startswith(("#", "rem ", "::")))
+        match = re.search(pattern, code, re.IGNORECASE | re.MULTILINE)
+        if match is not None:
+            yield at, one, match
+
+
+@rule(
+    "script-waits",
+    "warning",
+    "A script waits for somebody to press a key, and nobody is there: the installation stands still.",
+    reads=("command",),
+    fires=_WINDOWS + 'body = "cmd /c echo wind & pause"\n',
+    silent=_WINDOWS + 'body = "cmd /c echo wind"\n',
+)
+def script_waits(view: View) -> Iterator[Hit]:
+    """Scripts with a pause or a question."""
+    pattern = (
+        r"(^|[&|;(]\s*)pause\s*($|[&|;)])|\bset\s+/p\b|\bchoice\s+/|Read-Host|\bread\s+-p\b|\bread\s+[A-Za-z_]+\s*$"
+    )
+    for at, _, match in _found(view, pattern):
+        told = f"the script waits for a person ({match[0].strip(' &|;()')})"
+        yield Hit(view.intent.place("command", at), told, "take the question out")
+
+
+@rule(
+    "script-installer-asks",
+    "warning",
+    "A program is installed with its own questions, and nobody is there to answer them.",
+    reads=("command",),
+    fires=_WINDOWS + "body = 'msiexec /i D:\\wind.msi'\n",
+    silent=_WINDOWS + "body = 'msiexec /i D:\\wind.msi /qn'\n",
+)
+def script_installer_asks(view: View) -> Iterator[Hit]:
+    """Installers without the switch that keeps them quiet."""
+    for at, one, _ in _found(view, r"\bmsiexec(\.exe)?\s+.*/(i|x|package)\b"):
+        if not re.search(r"/(q[nbr]?|quiet|passive)\b", one.body, re.IGNORECASE):
+            yield Hit(view.intent.place("command", at), "msiexec runs without /qn, and asks", "add /qn")
+    for at, one, match in _found(
+        view, r"^\s*(dnf|yum)\s+(\S+\s+)*?(install|update|upgrade|remove)\b.*$", windows=False
+    ):
+        if not re.search(r"\s(-y|--assumeyes)\b", match[0]):
+            del one
+            told = f"{match[1]} runs without -y, and asks"
+            yield Hit(view.intent.place("command", at), told, "add -y")
+
+
+@rule(
+    "script-restarts",
+    "warning",
+    "A script restarts or switches off the machine by itself while setup still works: the installation breaks.",
+    reads=("command",),
+    fires=_WINDOWS + 'body = "shutdown /r /t 0"\n',
+    silent=_WINDOWS + 'body = "cmd /c echo wind"\nrestart = true\n',
+)
+def script_restarts(view: View) -> Iterator[Hit]:
+    """Early scripts that restart the machine."""
+    pattern = (
+        r"\bshutdown(\.exe)?\s+([/-][rs]|-h|now)|Restart-Computer|Stop-Computer|^\s*(reboot|poweroff|halt)\b"
+        r"|wpeutil\s+reboot"
+    )
+    for at, one, match in _found(view, pattern):
+        if one.when in ("before", "disks-ready", "end"):
+            told = f"the script restarts or stops the machine itself ({match[0].strip()})"
+            hint = "write restart = true" if view.limits.accounts_come_last else "leave that to finish.action"
+            yield Hit(view.intent.place("command", at), told, hint)
+
+
+@rule(
+    "script-medium-letter",
+    "advice",
+    "A script names the medium by a drive letter, which is another one on the next machine.",
+    reads=("command",),
+    fires=_WINDOWS + "body = 'cmd /c copy D:\\wind.txt C:\\'\n",
+    silent=_WINDOWS + "body = 'cmd /c copy C:\\wind.txt C:\\larkmoor'\n",
+)
+def script_medium_letter(view: View) -> Iterator[Hit]:
+    """Early scripts that read from D:, E: or F:."""
+    for at, one, match in _found(view, r"(?<![A-Za-z%])[D-G]:\\", windows=True):
+        if one.when in ("before", "end") and "for %" not in one.body.lower():
+            told = f"the script reads {match[0]}; the medium may have another letter on another machine"
+            hint = "write it as a script of several lines, which is looked for on every drive"
+            yield Hit(view.intent.place("command", at), told, hint)
+
+
+@rule(
+    "script-quote-open",
+    "warning",
+    "A quote is opened and not closed: what follows belongs to the quoted word.",
+    reads=("command",),
+    fires=_WINDOWS + "body = 'cmd /c echo \"wind'\n",
+    silent=_WINDOWS + "body = 'cmd /c echo \"wind\"'\n",
+)
+def script_quote_open(view: View) -> Iterator[Hit]:
+    """Single command lines with an odd number of double quotes."""
+    for at, one in _commands(view):
+        alone = "\n" not in one.body.strip("\n") and not one.interpreter and view.limits.lines_without_shell
+        if alone and one.body.replace('\\"', "").count('"') % 2:
+            yield Hit(view.intent.place("command", at), "a double quote is not closed", "close it")
+
+
+@rule(
+    "script-outside-path",
+    "warning",
+    "A script that runs inside the new system names the folder under which only the installer sees it.",
+    reads=("command",),
+    fires=_LINUX + "%post\necho wind > /mnt/sysimage/etc/wind\n%end\n",
+    silent=_LINUX + "%post --nochroot\necho wind > /mnt/sysimage/etc/wind\n%end\n",
+)
+def script_outside_path(view: View) -> Iterator[Hit]:
+    """Scripts inside the new system that speak of it from outside."""
+    for at, one, match in _found(view, r"/mnt/sys(image|root)\b", windows=False):
+        if one.when == "end" and not one.outside:
+            told = f"{match[0]} does not exist inside the new system"
+            yield Hit(view.intent.place("command", at), told, "leave it out of the path, or write --nochroot")
+
+
+@rule(
+    "script-service-starts",
+    "advice",
+    "A service is started inside a system that does not run yet: only enabling it has an effect.",
+    reads=("command",),
+    fires=_LINUX + "%post\nsystemctl start chronyd\n%end\n",
+    silent=_LINUX + "%post\nsystemctl enable chronyd\n%end\n",
+)
+def script_service_starts(view: View) -> Iterator[Hit]:
+    """Starting services at the end of the installation."""
+    for at, one, match in _found(
+        view, r"\bsystemctl\s+(start|restart|reload)\b|\bservice\s+\S+\s+start\b", windows=False
+    ):
+        if one.when == "end" and not one.outside:
+            told = f"{match[0]} does nothing here: the new system does not run yet"
+            yield Hit(view.intent.place("command", at), told, "enable it: it starts with the system")
+
+
+@rule(
+    "script-fetches-and-runs",
+    "warning",
+    "A script runs whatever it fetches from outside at that moment, with all rights.",
+    reads=("command",),
+    fires=_LINUX + "%post\ncurl -s http://lmr-files-01.larkmoor.example/setup | bash\n%end\n",
+    silent=_LINUX + "%post\ncurl -sO http://lmr-files-01.larkmoor.example/readme.txt\n%end\n",
+)
+def script_fetches_and_runs(view: View) -> Iterator[Hit]:
+    """Pipes from the network into an interpreter."""
+    fetched = r"(Download\w*|\birm\b|\biwr\b|Invoke-(Web|Rest)\w*)"
+    runs = r"\b(iex|Invoke-Expression)\b"
+    shell = r"\b(curl|wget)\b[^\n|]*\|\s*(sudo\s+)?(ba|z|da)?sh\b"
+    pattern = rf"{shell}|{runs}[^\n]*{fetched}|{fetched}[^\n]*\|\s*{runs}"
+    for at, _, _ in _found(view, pattern):
+        told = "the script runs what it fetches, unseen"
+        yield Hit(view.intent.place("command", at), told, "fetch it beforehand, read it, and put it on the medium")
+
+
+@rule(
+    "script-empty",
+    "advice",
+    "A script has nothing in it.",
+    reads=("command",),
+    fires=_LINUX + "%post --log=/root/x.log\n\n%end\n",
+    silent=_LINUX + "%post\necho wind\n%end\n",
+)
+def script_empty(view: View) -> Iterator[Hit]:
+    """Scripts without a line."""
+    for at, one in _commands(view):
+        if not one.body.strip():
+            yield Hit(view.intent.place("command", at), "the script is empty", "take it out")
+
+
+@rule(
+    "script-secret",
+    "warning",
+    "A password stands in a command: whoever holds the medium or reads the machine's log has it.",
+    reads=("command",),
+    fires=_WINDOWS + 'body = "net user keeper Kestrel-7 /add"\n',
+    silent=_WINDOWS + 'body = "net user keeper /active:yes"\n',
+)
+def script_secret(view: View) -> Iterator[Hit]:
+    """Commands with a password in them; it is not told."""
+    pattern = (
+        r"\bnet1?(\.exe)?\s+user\s+\S+\s+(?![/*])\S+|ConvertTo-SecureString\s+(-String\s+)?['\"]|\bchpasswd\b|"
+        r"(--password|-p|/pass(word)?:|PASSWORD)\s*[= ]\s*['\"]?(?![$%{(*])[^\s'\"]{4,}"
+    )
+    for at, one, match in _found(view, pattern):
+        if "chpasswd" in match[0] and not re.search(r"echo\s+.*\|", one.body):
+            continue
+        told = "a password seems to stand in the command"
+        yield Hit(view.intent.place("command", at), told, "use the account section with a reference to a secret")
