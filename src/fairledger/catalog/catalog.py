@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 from msgspec.structs import replace
 
 from fairledger.catalog.index import component_of, names_of
@@ -30,6 +32,7 @@ class Catalog:
             if target is None or not one.lines or target.line in one.lines
         }
         self._components: dict[str, Component | None] = {}
+        self._anywhere: dict[str, Component | None] = {}
 
     def names(self) -> tuple[str, ...]:
         """All components that the target has, in alphabetical order."""
@@ -55,8 +58,10 @@ class Catalog:
 
     def anywhere(self, name: str) -> Component | None:
         """A component with the settings of all releases; of the target's line if that has it."""
-        key = self._keys.get(name) or next((key for key in self._entries if key.partition("@")[0] == name), None)
-        return self._whole(name, key)
+        if name not in self._anywhere:
+            key = self._keys.get(name) or next((key for key in self._entries if key.partition("@")[0] == name), None)
+            self._anywhere[name] = self._whole(name, key)
+        return self._anywhere[name]
 
     def setting(self, component: str, path: str) -> Setting | None:
         """The setting at exactly that path, if the target knows it."""
@@ -108,3 +113,13 @@ class Catalog:
             if covers(target, one.since, one.until) and (not one.lines or target.line in one.lines)
         )
         return whole if len(kept) == len(whole.settings) else replace(whole, settings=kept)
+
+
+def catalog_of(family: str, target: Target | None = None, own: Own = NOTHING) -> Catalog:
+    """The catalog of a target; the same one for the same target, unless something was added to it."""
+    return _shared(family, target) if own is NOTHING else Catalog(family, target, own)
+
+
+@lru_cache(maxsize=64)
+def _shared(family: str, target: Target | None) -> Catalog:
+    return Catalog(family, target)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import cached_property
 
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.setting import Component, Setting
@@ -89,9 +90,17 @@ class Seats:
 
     def __iter__(self) -> Iterator[Seat]:
         """Every seat but the blocks themselves, in order."""
-        for root in self.roots:
-            for child in root.children:
-                yield from child.walk()
+        return iter(self._all)
+
+    @cached_property
+    def parents(self) -> tuple[Seat, ...]:
+        """Blocks, and every seat that has others below it."""
+        return (*self.roots, *(seat for seat in self._all if seat.children))
+
+    @cached_property
+    def _all(self) -> tuple[Seat, ...]:
+        """What is looked through by one rule after the other."""
+        return tuple(seat for root in self.roots for child in root.children for seat in child.walk())
 
     def title(self, root: Seat) -> str:
         """A block's component, with its item in brackets if it may repeat."""

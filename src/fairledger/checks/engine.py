@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
-from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.catalog import Catalog, catalog_of
 from fairledger.catalog.own import NOTHING, Own, beside
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import target_named
@@ -109,7 +109,7 @@ def check_answer_file(
     known, basis = told, "stated" if told else ""
     if known is None and (guess := family.guess(reading)):
         known, basis = guess
-    catalog = Catalog(family.name, known, own)
+    catalog = catalog_of(family.name, known, own)
     findings = [*reading.findings]
     if reading.sheet.blocks:
         findings += findings_of(reading.sheet, catalog, known, facts)
@@ -118,9 +118,10 @@ def check_answer_file(
 
 def findings_of(sheet: Sheet, catalog: Catalog, target: Target | None, facts: Facts) -> Sequence[Finding]:
     """What the rules find in a sheet."""
-    recognised = recognise(sheet, catalog, target)
+    seats = Seats(sheet, catalog)
+    recognised = recognise(sheet, catalog, target, seats)
     family = family_named(catalog.family)
-    view = View(family, target, catalog, Seats(sheet, catalog), recognised.intent, facts, family.limits(target))
+    view = View(family, target, catalog, seats, recognised.intent, facts, family.limits(target))
     return run(view)
 
 

@@ -13,6 +13,7 @@ from msgspec import Struct
 
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.passes import pass_names
+from fairledger.catalog.seats import Seats
 from fairledger.families.interface import Reader, Words
 from fairledger.model.finding import Finding
 from fairledger.model.sheet import Sheet, SheetBuilder
@@ -71,9 +72,12 @@ def before_upgrade(intent: Intent, target: Target, facts: Facts) -> tuple[str, t
     return text, tuple(words.findings)
 
 
-def recognise(sheet: Sheet, catalog: Catalog, target: Target | None) -> Recognised:
-    """What a sheet means. Never fails: what cannot be read stays in the remainder."""
-    reader = Reader(sheet, catalog, target)
+def recognise(sheet: Sheet, catalog: Catalog, target: Target | None, seats: Seats | None = None) -> Recognised:
+    """What a sheet means. Never fails: what cannot be read stays in the remainder.
+
+    ``seats`` saves work where the sheet's seats are known already.
+    """
+    reader = Reader(sheet, catalog, target, seats)
     found = {}
     for name in SECTION_NAMES:
         module = _section_module(catalog.family, name)

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from pathlib import Path
-from typing import TYPE_CHECKING, Protocol
+from typing import TYPE_CHECKING, Any, Protocol
 
 from msgspec import Struct
 from msgspec.structs import replace
 
-from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.catalog import Catalog, catalog_of
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.seats import Seat, Seats
 from fairledger.model.finding import Finding, finding_at
@@ -44,7 +44,7 @@ class Words:
         self.findings: list[Finding] = []
         self.told: list[FieldPath] = []
         """The fields of which something has been said."""
-        self.catalog = Catalog(target.family, target)
+        self.catalog = catalog_of(target.family, target)
 
     def origin(self, *path: str | int) -> Origin:
         """The origin of a field, marked with the section that translates it."""
@@ -72,11 +72,13 @@ class Words:
 class Reader:
     """What recognising needs: the sheet by seats, and a record of what has been understood."""
 
-    def __init__(self, sheet: Sheet, catalog: Catalog, target: Target | None) -> None:
-        self.seats = Seats(sheet, catalog)
+    def __init__(self, sheet: Sheet, catalog: Catalog, target: Target | None, seats: Seats | None = None) -> None:
+        self.seats = seats or Seats(sheet, catalog)
         self.catalog = catalog
         self.target = target
         self.places: dict[FieldPath, Place] = {}
+        self.kept: dict[Any, Any] = {}
+        """What section modules look up once and use again, under keys of their own."""
         self.section = ""
         """The section that is being looked for."""
         self.understood: dict[int, str] = {}

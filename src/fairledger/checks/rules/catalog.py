@@ -113,7 +113,7 @@ def setting_deprecated(view: View) -> Iterator[Hit]:
             yield at(root, f"{known.name} is out of date", f"use {known.instead}" if known.instead else known.about)
     for seat in view.seats:
         setting = seat.setting
-        if setting and view.target and reached(view.target, setting.deprecated):
+        if setting and setting.deprecated and view.target and reached(view.target, setting.deprecated):
             hint = f"use {setting.instead}" if setting.instead else setting.about
             yield at(seat, f"{setting.path} is out of date", hint)
 
@@ -229,9 +229,9 @@ def part_missing(view: View) -> Iterator[Hit]:
     for root in view.seats.roots:
         if root.component is not None:
             yield from _parts_missing(root, root.component)
-    for seat in view.seats:
+    for seat in view.seats.parents:
         setting, known = seat.setting, seat.component
-        if setting is None or known is None or setting.kind not in ("group", "list") or not seat.children:
+        if setting is None or known is None or setting.kind not in ("group", "list"):
             continue
         for part in known.below(setting.path):
             if part.required and _lacks(seat, part):

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 import unicodedata
 from collections.abc import Iterator
+from functools import cache
 
 from fairledger.checks.rule import Hit, View, at, rule
 from fairledger.model.sheet import visible
@@ -24,7 +25,12 @@ _LEFT = (
     r"\$\{[A-Za-z_]\w*\}|\{\{[^{}]*\}\}|<[A-Za-z][A-Za-z _-]*>|\b(CHANGE[-_ ]?ME|REPLACE[-_ ]?(ME|THIS)|TODO|FIXME|"
     r"(YOUR|MY)[-_](NAME|KEY|PASSWORD|DOMAIN|COMPANY|PRODUCT[-_]KEY|COMPUTER[-_]NAME))\b|@@\w+@@|%%\w+%%"
 )
-_CARELESS = r"(?i)\b(changeme|password123|your[-_ ](password|name|key|company))\b"
+_CARELESS = r"\b([Cc]hange[Mm]e|[Pp]assword123|[Yy]our[-_ ]([Pp]assword|[Nn]ame|[Kk]ey|[Cc]ompany))\b"
+
+
+@cache
+def _left() -> re.Pattern[str]:
+    return re.compile(f"{_LEFT}|{_CARELESS}")
 
 
 @rule(
@@ -40,7 +46,7 @@ def placeholder_left(view: View) -> Iterator[Hit]:
         setting, text = seat.setting, seat.text
         if text is None or (setting is not None and (setting.kind == "command" or setting.form == "body")):
             continue
-        match = re.search(_LEFT, text) or re.search(_CARELESS, text)
+        match = _left().search(text)
         if match:
             told = f"a placeholder is left in {seat.shown}"
             told += "" if setting is not None and setting.secret else f": {visible(match[0])}"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from functools import cache, lru_cache
 
 from fairledger.checks.rule import Hit, View, rule
 from fairledger.profiles.command import COMMAND, Command
@@ -17,13 +18,23 @@ def _commands(view: View) -> Iterator[tuple[int, Command]]:
     yield from enumerate(commands)
 
 
+@cache
+def _compiled(pattern: str) -> re.Pattern[str]:
+    return re.compile(pattern, re.IGNORECASE | re.MULTILINE)
+
+
+@lru_cache(maxsize=1024)
+def _code(body: str) -> str:
+    """A script without its comments."""
+    return "\n".join(line for line in body.split("\n") if not line.lstrip().startswith(("#", "rem ", "::")))
+
+
 def _found(view: View, pattern: str, *, windows: bool | None = None) -> Iterator[tuple[int, Command, re.Match[str]]]:
     """Commands in which a pattern is found; ``windows``: on systems whose accounts come last, or on others."""
     for at, one in _commands(view):
         if windows is not None and view.limits.accounts_come_last != windows:
             continue
-        code = "\n".join(line for line in one.body.split("\n") if not line.lstrip().startswith(("#", "rem ", "::")))
-        match = re.search(pattern, code, re.IGNORECASE | re.MULTILINE)
+        match = _compiled(pattern).search(_code(one.body))
         if match is not None:
             yield at, one, match
 

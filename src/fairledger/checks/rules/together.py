@@ -22,21 +22,20 @@ _OWNER = '[answers.specialize.Microsoft-Windows-Shell-Setup]\nRegisteredOwner = 
 )
 def item_twice(view: View) -> Iterator[Hit]:
     """Repeated identities in lists."""
-    for root in view.seats.roots:
-        for above in root.walk():
-            seen: dict[tuple[str, str], Seat] = {}
-            for seat in above.children:
-                setting = seat.setting
-                key = seat.child(setting.key) if setting and setting.kind == "list" and setting.key else None
-                if key is None or key.text is None:
-                    continue
-                identity = (seat.node.name, key.text.strip().casefold())
-                if identity in seen:
-                    first = seen[identity].node.origin
-                    line = f", first in line {first.line}" if first.line else ""
-                    told = f"{key.node.name} {visible(key.text)} stands twice in {seat.path}{line}"
-                    yield at(key, told, f"give every item its own {key.node.name}")
-                seen.setdefault(identity, seat)
+    for above in view.seats.parents:
+        seen: dict[tuple[str, str], Seat] = {}
+        for seat in above.children:
+            setting = seat.setting
+            key = seat.child(setting.key) if setting and setting.kind == "list" and setting.key else None
+            if key is None or key.text is None:
+                continue
+            identity = (seat.node.name, key.text.strip().casefold())
+            if identity in seen:
+                first = seen[identity].node.origin
+                line = f", first in line {first.line}" if first.line else ""
+                told = f"{key.node.name} {visible(key.text)} stands twice in {seat.path}{line}"
+                yield at(key, told, f"give every item its own {key.node.name}")
+            seen.setdefault(identity, seat)
 
 
 @rule(
@@ -53,17 +52,16 @@ def item_twice(view: View) -> Iterator[Hit]:
 )
 def setting_twice(view: View) -> Iterator[Hit]:
     """Settings and groups that stand twice under one parent."""
-    for root in view.seats.roots:
-        for above in root.walk():
-            seen: dict[str, Seat] = {}
-            for seat in above.children:
-                if seat.setting is None or seat.setting.kind == "list" or seat.setting.repeats:
-                    continue
-                if seat.node.name in seen:
-                    line = seen[seat.node.name].node.origin.line
-                    told = f"{seat.path} stands twice" + (f", first in line {line}" if line else "")
-                    yield at(seat, told, "keep the one that is meant")
-                seen.setdefault(seat.node.name, seat)
+    for above in view.seats.parents:
+        seen: dict[str, Seat] = {}
+        for seat in above.children:
+            if seat.setting is None or seat.setting.kind == "list" or seat.setting.repeats:
+                continue
+            if seat.node.name in seen:
+                line = seen[seat.node.name].node.origin.line
+                told = f"{seat.path} stands twice" + (f", first in line {line}" if line else "")
+                yield at(seat, told, "keep the one that is meant")
+            seen.setdefault(seat.node.name, seat)
 
 
 @rule(
@@ -103,20 +101,19 @@ def component_twice(view: View) -> Iterator[Hit]:
 )
 def settings_exclusive(view: View) -> Iterator[Hit]:
     """What the catalog says cannot stand together."""
-    for root in view.seats.roots:
-        for above in root.walk():
-            told: set[frozenset[str]] = set()
-            names = {seat.node.name for seat in above.children}
-            for seat in above.children:
-                setting = seat.setting
-                for other in setting.excludes if setting else ():
-                    pair = frozenset((seat.node.name, other))
-                    if other in names and pair not in told:
-                        told.add(pair)
-                        message = f"{seat.node.name} and {other} exclude each other"
-                        yield at(
-                            seat, message, "keep the one that is meant", "" if setting and setting.sure else "warning"
-                        )
+    for above in view.seats.parents:
+        if not any(seat.setting is not None and seat.setting.excludes for seat in above.children):
+            continue
+        told: set[frozenset[str]] = set()
+        names = {seat.node.name for seat in above.children}
+        for seat in above.children:
+            setting = seat.setting
+            for other in setting.excludes if setting else ():
+                pair = frozenset((seat.node.name, other))
+                if other in names and pair not in told:
+                    told.add(pair)
+                    message = f"{seat.node.name} and {other} exclude each other"
+                    yield at(seat, message, "keep the one that is meant", "" if setting and setting.sure else "warning")
 
 
 @rule(
@@ -128,16 +125,17 @@ def settings_exclusive(view: View) -> Iterator[Hit]:
 )
 def setting_needs(view: View) -> Iterator[Hit]:
     """What the catalog says must stand together."""
-    for root in view.seats.roots:
-        for above in root.walk():
-            names = {seat.node.name for seat in above.children}
-            for seat in above.children:
-                setting = seat.setting
-                for need in setting.needs if setting else ():
-                    if not names & set(need.split("|")):
-                        told = need.replace("|", " or ")
-                        severity = "" if setting and setting.sure else "warning"
-                        yield at(seat, f"{seat.node.name} needs {told}", f"add {told}", severity)
+    for above in view.seats.parents:
+        if not any(seat.setting is not None and seat.setting.needs for seat in above.children):
+            continue
+        names = {seat.node.name for seat in above.children}
+        for seat in above.children:
+            setting = seat.setting
+            for need in setting.needs if setting else ():
+                if not names & set(need.split("|")):
+                    told = need.replace("|", " or ")
+                    severity = "" if setting and setting.sure else "warning"
+                    yield at(seat, f"{seat.node.name} needs {told}", f"add {told}", severity)
 
 
 @rule(

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.catalog import Catalog, catalog_of
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import target_named
@@ -64,7 +64,7 @@ class Kickstart:
         """The answer file."""
         from fairledger.families.kickstart.write import Writer
 
-        return Writer(target, Catalog(self.name, target, own)).write(sheet)
+        return Writer(target, catalog_of(self.name, target, own)).write(sheet)
 
     def grammar(self, catalog: Catalog) -> bytes | None:  # noqa: ARG002 - lists of commands are no XML
         """There is none."""

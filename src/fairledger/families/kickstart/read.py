@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
-from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.catalog import catalog_of
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.setting import Component, Setting
 from fairledger.catalog.targets import all_targets
@@ -76,7 +76,7 @@ class FileReader:
         line = line_of(source)
         guess = target_of(source)
         nominal = guess[0] if guess else None
-        self.catalog = Catalog("kickstart", nominal, self.own)
+        self.catalog = catalog_of("kickstart", nominal, self.own)
         blocks = tuple(block for one in source.statements for block in self.blocks(one, line))
         hints = {"line": line}
         if nominal is not None and guess:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.catalog import Catalog, catalog_of
 from fairledger.catalog.setting import Component, Setting
 from fairledger.families.kickstart.read import entry_of, entry_text
 from fairledger.families.kickstart.statements import SECTIONS
@@ -22,7 +22,7 @@ class Writer:
     """Writes one file."""
 
     def __init__(self, target: Target | None, catalog: Catalog | None = None) -> None:
-        self.catalog = catalog or Catalog("kickstart", target)
+        self.catalog = catalog or catalog_of("kickstart", target)
         self.closing = target is None or target.line not in _UNCLOSED_LINES
         self.findings: list[Finding] = []
 

@@ -6,6 +6,7 @@ Values stand in PowerShell's single quotes, in which only the quote itself means
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 
 from msgspec import Struct
 
@@ -68,10 +69,16 @@ def powershell(before: str, *quoted_and_after: Text) -> Text:
 
 def quoted_in(line: str, before: str, after: str = "") -> Text | None:
     """The one quoted value of a line that `powershell` made of these parts; None if it is not such a line."""
-    start, _, end = str(powershell(before, "\0", after)).partition("\0")
+    start, end = _around(before, after)
     if not line.startswith(start) or not line.endswith(end) or len(line) < len(start) + len(end):
         return None
     return parse_text(unquoted(line[len(start) : len(line) - len(end)]))
+
+
+@lru_cache(maxsize=256)
+def _around(before: str, after: str) -> tuple[str, str]:
+    start, _, end = str(powershell(before, "\0", after)).partition("\0")
+    return start, end
 
 
 def unquoted(text: str) -> str:
@@ -82,17 +89,22 @@ def unquoted(text: str) -> str:
 
 def commands_at(reader: Reader, moment: Moment) -> list[tuple[Seat, str]]:
     """The commands at a moment that nobody has taken, with their lines (placeholders as ``${name}``)."""
-    found = []
-    for item in reader.find(moment.pass_, moment.component, moment.list_path):
-        line = item.child(moment.line)
-        if line is not None and line.value is not None and not isinstance(line.value, SecretRef):
-            value = line.value
-            found.append((item, escape_text(value) if isinstance(value, str) else str(value)))
-    return found
+    if moment not in reader.kept:
+        found = []
+        for item in reader.seats.find(moment.pass_, moment.component, moment.list_path):
+            line = item.child(moment.line)
+            if line is not None and line.value is not None and not isinstance(line.value, SecretRef):
+                value = line.value
+                found.append((item, escape_text(value) if isinstance(value, str) else str(value)))
+        reader.kept[moment] = found
+    return [one for one in reader.kept[moment] if id(one[0].node) not in reader.understood]
 
 
+@lru_cache(maxsize=4096)
 def registry_form(line: str) -> str:
     """A ``reg add`` command in one spelling, so that ways of writing the same thing compare equal."""
+    if "reg" not in line.lower():
+        return line
     words = re.findall(r'"[^"]*"|\S+', line)
     folded = [word.strip('"').lower() for word in words]
     while folded[:1] in (["cmd"], ["cmd.exe"]) or folded[:1] == ["/c"]:

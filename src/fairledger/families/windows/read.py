@@ -6,7 +6,7 @@ import re
 
 from lxml import etree
 
-from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.catalog import catalog_of
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.setting import Component
@@ -32,7 +32,7 @@ class FileReader:
         self.file = file
         self.findings: list[Finding] = []
         self.hints: dict[str, str] = {}
-        self.catalog = Catalog("windows", own=own)
+        self.catalog = catalog_of("windows", own=own)
         self.origins: dict[int, Origin] = {}
         self.elements: list[etree._Element] = []
         self.namespace: str | None = NAMESPACE
@@ -164,26 +164,28 @@ class FileReader:
 
     def node(self, element: etree._Element, known: Component | None, above: str, pass_: str, component: str) -> Node:
         """One setting, group or item, with all below it."""
-        tag = etree.QName(element)
-        path = f"{above}/{tag.localname}".lstrip("/")
+        namespace, name = _tag(element)
+        path = f"{above}/{name}" if above else name
         origin = self.origin(element)
-        if tag.namespace != self.namespace:
-            told = f"<{visible(tag.localname)}> is not in the answer file's namespace"
+        if namespace != self.namespace:
+            told = f"<{visible(name)}> is not in the answer file's namespace"
             self.find("namespace", told, origin, "take its prefix or xmlns out", pass_=pass_, component=component)
-        children = [self.attribute(one, value, origin, pass_, component) for one, value in element.attrib.items()]
-        kept = [child for child in children if child is not None]
-        inner = list(element.iterchildren("*"))
+        kept: list[Node] = []
+        for one, value in element.attrib.items():
+            child = self.attribute(one, value, origin, pass_, component)
+            kept += [child] if child is not None else []
+        inner = [child for child in element if isinstance(child.tag, str)]
         setting = known.setting(path) if known else None
         if inner:
             self.stray_text(element, pass_, component, path)
             kept += [self.node(child, known, path, pass_, component) for child in inner]
-            return Node(tag.localname, None, tuple(kept), origin)
+            return Node(name, None, tuple(kept), origin)
         text = (element.text or "") + "".join(child.tail or "" for child in element)
         group = setting is not None and setting.kind in ("group", "list") and not setting.repeats
         value = None if group and not text.strip() else text
         if path == "ImageInstall/OSImage/InstallFrom/MetaData/Value":
             self.hints.setdefault("image", text.strip())
-        return Node(tag.localname, value, tuple(kept), origin)
+        return Node(name, value, tuple(kept), origin)
 
     def attribute(
         self, name: str | bytes, value: str | bytes, origin: Origin, pass_: str, component: str
@@ -250,6 +252,12 @@ class FileReader:
     def reading(self, blocks: list[Block], extras: list[Extra]) -> Reading:
         """What came of it."""
         return Reading(Sheet(tuple(blocks), tuple(extras)), tuple(self.findings), self.hints)
+
+
+def _tag(element: etree._Element) -> tuple[str | None, str]:
+    """Namespace and name of an element."""
+    namespace, _, name = str(element.tag).rpartition("}")
+    return namespace[1:] or None, name
 
 
 def _explained(said: str, text: str) -> tuple[str, str]:

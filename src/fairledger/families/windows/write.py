@@ -7,7 +7,7 @@ from typing import Any
 
 from lxml import etree
 
-from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.catalog import catalog_of
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.setting import Component
 from fairledger.families.windows import servicing
@@ -28,7 +28,7 @@ def write(sheet: Sheet, own: Own = NOTHING) -> bytes:
     Raises `ContentError` where a value holds a character that XML cannot carry, or a name is no XML name.
     """
     _examine(sheet)
-    catalog = Catalog("windows", own=own)
+    catalog = catalog_of("windows", own=own)
     root = etree.Element(f"{{{NAMESPACE}}}unattend", nsmap=_NSMAP)
     settings: dict[str, etree._Element] = {}
     for block in sheet.blocks:

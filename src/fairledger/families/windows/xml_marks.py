@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import re
 from bisect import bisect_right
+from functools import cached_property
 
 from msgspec import Struct
 
-_TAG = re.compile(r"""</?[^<>"']*(?:"[^"]*"[^<>"']*|'[^']*'[^<>"']*)*>""")
+_TOKEN = re.compile(
+    r"""<!--.*?-->|<!\[CDATA\[.*?\]\]>|<\?.*?\?>|<!.*?>|</?[^<>"'!?](?:[^<>"']|"[^"]*"|'[^']*')*>""", re.DOTALL
+)
 _NAME = re.compile(r"[^\s/>]+")
-_SKIPPED = (("<!--", "-->"), ("<![CDATA[", "]]>"), ("<?", "?>"), ("<!", ">"))
 
 
 class Element(Struct):
@@ -32,12 +34,11 @@ class XmlMarks:
     def __init__(self, text: str) -> None:
         self.starts: list[int] = []
         """Offsets of start tags."""
-        self.elements: list[Element] = []
-        """In document order."""
         self.depth = 0
         """The deepest nesting."""
         self._lines = [0] + [match.end() for match in re.finditer("\n", text)]
-        self._scan(text)
+        self._text = text
+        self._scan()
 
     def position(self, number: int) -> tuple[int, int]:
         """Line and column (from 1) of the element of that number (from 0)."""
@@ -52,30 +53,38 @@ class XmlMarks:
         """The offset of a line and column (from 1)."""
         return self._lines[line - 1] + column - 1
 
-    def _scan(self, text: str) -> None:
+    @cached_property
+    def elements(self) -> list[Element]:
+        """In document order, with their ends."""
         opened: list[Element] = []
-        at = text.find("<")
-        while at != -1:
-            skipped = next((ends for starts, ends in _SKIPPED if text.startswith(starts, at)), None)
-            if skipped is not None:
-                end = text.find(skipped, at)
-                if end == -1:
-                    return
-                at = text.find("<", end + len(skipped))
+        found: list[Element] = []
+        for match in _TOKEN.finditer(self._text):
+            start, end = match.span()
+            mark = self._text[start + 1]
+            if mark in "!?":
                 continue
-            match = _TAG.match(text, at)
-            if match is None:
-                return
-            if text[at + 1] == "/":
+            if mark == "/":
                 if opened:
                     done = opened.pop()
-                    done.close, done.end = at, match.end()
-            else:
-                self.starts.append(at)
-                named = _NAME.match(text, at + 1)
-                element = Element(at, named.end() if named else at + 1, match.end(), None, match.end())
-                self.elements.append(element)
-                if not match[0].endswith("/>"):
-                    opened.append(element)
-                    self.depth = max(self.depth, len(opened))
-            at = text.find("<", match.end())
+                    done.close, done.end = start, end
+                continue
+            named = _NAME.match(self._text, start + 1)
+            element = Element(start, named.end() if named else start + 1, end, None, end)
+            found.append(element)
+            if self._text[end - 2] != "/":
+                opened.append(element)
+        return found
+
+    def _scan(self) -> None:
+        """Notes where start tags begin, and the deepest nesting."""
+        text, depth = self._text, 0
+        for match in _TOKEN.finditer(text):
+            start, end = match.span()
+            mark = text[start + 1]
+            if mark == "/":
+                depth -= 1
+            elif mark not in "!?":
+                self.starts.append(start)
+                if text[end - 2] != "/":
+                    depth += 1
+                    self.depth = max(self.depth, depth)

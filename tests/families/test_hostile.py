@@ -1,0 +1,77 @@
+"""No bytes crash what reads answer files: every command ends in a result or a clear error."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from fairledger.checks.engine import check_answer_file
+from fairledger.exchange.adopt import Wish, adopt
+from fairledger.exchange.compare import compare
+from fairledger.exchange.explain import explain
+from fairledger.exchange.page import page
+from fairledger.exchange.side import read_side
+from fairledger.model.errors import LedgerError
+from fairledger.model.target import Facts
+
+ROOT = Path(__file__).parents[2]
+SEEDS = [(ROOT / "examples/stations" / name).read_bytes() for name in ("broken.xml", "broken.ks")]
+
+
+@st.composite
+def files(draw: st.DrawFn) -> bytes:
+    """Broken, cut, doubled and mixed pieces of answer files; sometimes anything at all."""
+    if draw(st.integers(0, 9)) == 0:
+        return draw(st.binary(max_size=400))
+    seed = draw(st.sampled_from(SEEDS))
+    lines = seed.split(b"\n")
+    for _ in range(draw(st.integers(1, 5))):
+        at = draw(st.integers(0, len(lines) - 1))
+        how = draw(st.integers(0, 4))
+        if how == 0:
+            del lines[at : at + draw(st.integers(1, 4))]
+        elif how == 1:
+            lines.insert(at, lines[draw(st.integers(0, len(lines) - 1))])
+        elif how == 2:
+            lines[at] = lines[at][: draw(st.integers(0, len(lines[at])))]
+        elif how == 3:
+            cut = draw(st.integers(0, len(lines[at])))
+            lines[at] = lines[at][:cut] + draw(st.binary(min_size=1, max_size=6)) + lines[at][cut:]
+        else:
+            lines[at] = lines[at].replace(b"true", b"${x}").replace(b"Order", b"order").replace(b"=", b'="')
+        lines = lines or [b""]
+    return b"\n".join(lines)
+
+
+@settings(max_examples=150, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@given(data=files())
+def test_no_file_crashes_any_command(data):
+    path = Path("nowhere/x.xml" if b"<" in data[:200] else "nowhere/x.ks")
+    try:
+        check_answer_file(data, str(path), target=None, facts=Facts())
+        side = read_side(data, path)
+        assert compare(side, read_side(data, path)).same
+        page(explain(side), data)
+        adopt(data, path, Path("nowhere/x.toml"), Wish(parameters=True))
+    except LedgerError as error:
+        assert error.message or getattr(error, "findings", None)
+
+
+@pytest.mark.parametrize(
+    ("text", "part"),
+    [
+        ("<a><b></a>", "<b> was opened in line 1"),
+        ('<!DOCTYPE x [<!ENTITY a "b"><!ENTITY c "&a;&a;">]><unattend>&c;</unattend>', "document type"),
+        ('<unattend xmlns="urn:schemas-microsoft-com:unattend"/><unattend/>', "not well-formed"),
+        ("<html/>", "root element"),
+    ],
+)
+def test_what_is_no_answer_file_is_told_with_its_line(text, part):
+    report = check_answer_file(text.encode(), "x.xml", target=None, facts=Facts())
+    assert part in report.findings[0].message
+    assert report.findings[0].line
+    with pytest.raises(LedgerError):
+        read_side(text.encode(), Path("x.xml"))
