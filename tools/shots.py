@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -19,11 +20,16 @@ SHOTS = {
     "check": ("stations", "check broken.xml --firmware uefi"),
     "profiles": ("stations", "profile list"),
     "disk": ("stations", "show desk.toml --disk"),
+    "compare": ("stations", "compare elsewhere.ks gate/ks.cfg"),
+    "explain": ("stations", "explain elsewhere.ks"),
     "show-gateway": ("stations", "show gate.toml"),
     "check-gateway": ("stations", "check broken.ks"),
     "demo": (".", "demo --out again"),
 }
 """Name of the picture, folder of the demo, command line."""
+
+
+BROWSERS = ("chromium", "chromium-browser", "google-chrome")
 
 
 def main() -> None:
@@ -44,7 +50,15 @@ def main() -> None:
         }
         figure = str(pictures / "disk-figure.png")
         subprocess.run([program, "show", "desk.toml", "--figure", figure], cwd=demo / "stations", check=True)
-        for shot in wanted:
+        page = demo / "stations" / "page.html"
+        command = [program, "explain", "elsewhere.ks", "--format", "html", "--out", str(page)]
+        subprocess.run(command, cwd=demo / "stations", check=True)
+        browser = next((found for name in BROWSERS if (found := shutil.which(name))), None)
+        if browser and "explain-page" in (sys.argv[1:] or ["explain-page"]):
+            shot = f"--screenshot={pictures / 'explain-page.png'}"
+            flags = ["--headless", "--no-sandbox", "--disable-gpu", "--hide-scrollbars", "--window-size=1280,800"]
+            subprocess.run([browser, *flags, shot, page.as_uri()], capture_output=True, check=True)
+        for shot in [one for one in wanted if one in SHOTS]:
             folder, line = SHOTS[shot]
             command = [tool, str(pictures / f"{shot}.png"), "fairledger", *line.split()]
             subprocess.run(command, cwd=demo / folder, env=environment, check=True)

@@ -206,7 +206,7 @@ def test_answers_move_to_their_successors_and_others_are_taken_out_with_the_reas
 
 def test_a_file_is_explained_before_it_is_trusted(desk):
     told = desk("explain", "gate.ks").stdout
-    assert told.index("WIPED") < told.index("Every command")
+    assert told.index("WIPED") < told.index("Commands at the end of the installation")
     assert "curl -s http://lmr-files-01.larkmoor.example/setup | bash" in told
     assert "runs what it fetched" in told
     assert "keeper with a password, in Administrators, with all rights" in told
@@ -241,7 +241,7 @@ FIXABLE = """<?xml version="1.0" encoding="utf-8"?>
     </component>
   </settings>
 </unattend>
-"""  # noqa: E501 - as files are
+"""
 
 
 @pytest.mark.parametrize("encoding", ["utf-8", "utf-16"])

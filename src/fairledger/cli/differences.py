@@ -62,16 +62,37 @@ def show(comparison: Comparison, a: Side, b: Side, console: Console) -> None:
     console.say(_verdict(comparison, names, console))
     if a.family.name != b.family.name:
         console.say("the files are for different installers: their portable sections are compared")
-    for place, group in groupby(comparison.differences, key=lambda one: (one.pass_, one.component)):
-        console.say("\n" + console.style(":".join(part for part in place if part), "bold"))
+    both = [one for one in comparison.differences if one.a is not None and one.b is not None]
+    for place, group in groupby(both, key=_place):
+        console.say("\n" + console.style(place, "bold"))
         for one in group:
             console.say(f"  {visible(one.setting) or 'the whole of it'}")
             _row(names[0], one.a, one.a_origin, one, console)
             _row(names[1], one.b, one.b_origin, one, console)
+    for name, other in zip(names, ("b", "a"), strict=True):
+        _only(name, [one for one in comparison.differences if getattr(one, other) is None], console)
     for one in comparison.unknown:
         console.say()
         told = f"not compared: {one.component}/{one.setting} ({shown(one.a, secret=True)}; {shown(one.b, secret=True)})"
         console.paragraph(told, hang="  ")
+
+
+def _place(one: Difference) -> str:
+    return ":".join(part for part in (one.pass_, one.component) if part)
+
+
+def _only(name: str, rows: list[Difference], console: Console) -> None:
+    """What only one file says, a paragraph for each component."""
+    if not rows:
+        return
+    console.say("\n" + console.style(f"only in {name}", "bold"))
+    for place, group in groupby(rows, key=_place):
+        parts = []
+        for one in group:
+            value = one.a if one.b is None else one.b
+            text = "(hidden)" if one.secret else shown(value)
+            parts.append(f"{visible(one.setting)}={text}" if one.setting and text else visible(one.setting) or text)
+        console.paragraph(f"{place}  {'  '.join(part for part in parts if part)}", indent="  ", hang="      ")
 
 
 def show_changes(found: Sequence[Change], base: Side, a: Side, b: Side, console: Console) -> None:
@@ -126,10 +147,10 @@ def _row(name: str, value: Scalar | None, origin: Origin, one: Difference, conso
     where = f"{name}:{origin.line}" if origin.line and Path(origin.file).name == Path(name).name else name
     if origin.line and Path(origin.file).name != Path(name).name:
         where = f"{name} ({Path(origin.file).stem}:{origin.line})"
-    text = "-" if value is None else shown(value, secret=one.secret) or "(empty)"
+    text = "-" if value is None else str(value) or "(empty)"
     if value is not None and one.secret:
         text = "(hidden)"
-    lines = [part for line in text.split("\n") for part in textwrap.wrap(line, console.width - 32) or [""]]
+    lines = [part for line in text.split("\n") for part in textwrap.wrap(visible(line), console.width - 32) or [""]]
     console.say(console.style(f"    {where:<26}  ", "dim") + lines[0])
     for line in lines[1:6]:
         console.say(" " * 32 + line)

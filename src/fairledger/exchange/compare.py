@@ -137,7 +137,7 @@ class _Differ:
         title = first.component + (f"@{first.variant}" if first.variant and self._variants(first) else "")
         if known is None or not known.repeats:
             whole = tuple(node for one in a for node in one.children), tuple(node for one in b for node in one.children)
-            if known is not None and known.alone and bool(a) != bool(b):
+            if known is not None and known.alone and bool(a) != bool(b) and not any(whole):
                 yield Difference(first.pass_, title, "", "" if a else None, "" if b else None)
             yield from self.nodes(whole[0], whole[1], _Way(first.pass_, title, known, ""))
             return

@@ -45,14 +45,16 @@ class Explanation(Struct, frozen=True):
 
 def explain(side: Side) -> Explanation:
     """What a file will do to a machine."""
-    commands = tuple(_commands(side))
+    groups: dict[str, list[Item]] = {}
+    for moment, item in _commands(side):
+        groups.setdefault(moment, []).append(item)
+    commands = tuple(item for group in groups.values() for item in group)
     chapters = [
         Chapter(title, tuple(Item(*row) for row in rows))
         for title, rows in chapters_of(side.found.intent, side)
         if rows
     ]
-    if commands:
-        chapters.append(Chapter("Every command, in the order of events", commands))
+    chapters += [Chapter(f"Commands {moment}", tuple(group)) for moment, group in groups.items()]
     others = tuple(_others(side))
     if others:
         chapters.append(Chapter("Further settings", others))
@@ -60,8 +62,8 @@ def explain(side: Side) -> Explanation:
     return Explanation(side.file, target, side.basis, tuple(_gist(chapters, commands)), tuple(chapters))
 
 
-def _commands(side: Side) -> Iterator[Item]:
-    """Every command and script with its moment and its rights."""
+def _commands(side: Side) -> Iterator[tuple[str, Item]]:
+    """Every command and script, with its moment and its rights."""
     moments = {one.name: one for one in passes_of(side.family.name)}
     order = {name: at for at, name in enumerate(moments)}
     seats = [one for one in Seats(side.sheet, side.catalog) if _is_command(one)]
@@ -73,13 +75,13 @@ def _commands(side: Side) -> Iterator[Item]:
         about = seat.parent.node.text("Description") if seat.parent is not None else None
         rights = f", with {moment.rights}" if moment is not None and moment.rights else ""
         when = moment.when if moment is not None else seat.block.pass_
-        told = f"{when}{rights}" + (f": {about}" if about else "")
+        told = about or ("a script" if "\n" in text else "a command")
         script = next((body for name, body in bodies.items() if name.replace("/", "\\") in text), "")
         whole = f"{text}\n{script}".rstrip("\n")
         warned = warnings_of(whole)
         if not script and any(name.replace("/", "\\") in text for name in called(side.sheet)):
             warned = (*warned, "calls a script that is not beside the file, so that it cannot be read here")
-        yield Item(told, "care" if warned else "", whole, warned, seat.node.origin.line)
+        yield f"{when}{rights}", Item(told, "care" if warned else "", whole, warned, seat.node.origin.line)
 
 
 def _is_command(seat: Seat) -> bool:
@@ -119,8 +121,11 @@ def _gist(chapters: list[Chapter], commands: tuple[Item, ...]) -> Iterator[Item]
         for one in commands:
             for word in one.warnings:
                 warned[word] = warned.get(word, 0) + 1
-        yield Item(f"{len(commands)} command{' runs' if len(commands) == 1 else 's run'}; every one is quoted below")
+        alone = len(commands) == 1
+        yield Item(
+            "one command runs; it is quoted below" if alone else f"{len(commands)} commands run; all are quoted below"
+        )
         for word, count in warned.items():
-            yield Item(f"{count} of them {word}", "care")
+            yield Item(f"it {word}" if alone else f"{'one' if count == 1 else count} of them: {word}", "care")
     else:
         yield Item("no command and no script runs")

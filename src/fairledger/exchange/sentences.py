@@ -128,7 +128,8 @@ class _Teller:
                 value = getattr(packages, field)
                 if value:
                     word = "left out" if field.startswith("exclude") else "installed"
-                    yield self.row(f"{field.replace('_', ' ')} {word}: {_word(value)}", "packages", field)
+                    named = {"exclude": "packages", "exclude_groups": "groups"}.get(field, field)
+                    yield self.row(f"{named} {word}: {_word(value)}", "packages", field)
         yield from self.plain("features", "services", "subscription")
 
     def machine(self) -> Iterator[Row]:
@@ -273,5 +274,5 @@ def _account(one: LocalAccount) -> str:
     rights = f", in {_word(one.groups)}" if one.groups else ""
     rights += ", with all rights" if _mighty(one) else ""
     word = "with a password" if one.password is not None else "WITHOUT a password"
-    keys = f", and {len(one.ssh_keys)} keys" if one.ssh_keys else ""
+    keys = f", with {len(one.ssh_keys)} public key{'s' if len(one.ssh_keys) > 1 else ''}" if one.ssh_keys else ""
     return f"{_word(one.name)} {word}{keys}{rights}"

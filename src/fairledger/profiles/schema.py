@@ -28,6 +28,8 @@ _PLACEHOLDER = {"$ref": "#/$defs/placeholder"}
 _SECRET = {"$ref": "#/$defs/secret"}
 _DROP = "Addresses of what is taken out of the layers below."
 _VARIANT = "Named sets of overrides, chosen with --variant."
+_SILENCE = {"rule": "Its id.", "because": "Why it need not be heard.", "at": "Part of an address; everywhere without."}
+_EXTRA = {"place": "Where it stood.", "text": "What an adopted file held, as it was."}
 _BY_RULES = ("hostname", "address", "date", "path", "command")
 """Kinds whose form is looked at by rules of their own."""
 
@@ -52,6 +54,8 @@ def schema(catalog: Catalog) -> Schema:
     properties.update(layer)
     within = {name: {"$ref": f"#/properties/{name}"} for name in layer}
     variant = {"type": "object", "properties": {"draft": _struct(VariantHead), **within}, "additionalProperties": False}
+    properties["silence"] = _one_or_many(_texts(_SILENCE, ("rule", "because")))
+    properties["extra"] = _one_or_many(_texts(_EXTRA, ("place", "text")))
     properties["variant"] = {"type": "object", "additionalProperties": variant, "description": _VARIANT}
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
@@ -223,3 +227,9 @@ def _descriptions(table: type[Struct]) -> dict[str, str]:
         if isinstance(field, ast.AnnAssign) and isinstance(field.target, ast.Name) and isinstance(told, ast.Constant):
             out[field.target.id] = inspect.cleandoc(str(told.value)).replace("\n", " ")
     return out
+
+
+def _texts(told: dict[str, str], needed: tuple[str, ...]) -> Schema:
+    """A table of texts that are not empty."""
+    properties = {name: {"type": "string", "minLength": 1, "description": about} for name, about in told.items()}
+    return {"type": "object", "properties": properties, "required": list(needed), "additionalProperties": False}

@@ -115,6 +115,8 @@ def nobody_administers(view: View) -> Iterator[Hit]:
         return
     if view.intent.get(JOIN) is not None:
         return  # the domain has administrators of its own
+    if not view.limits.mounts and any(not one.groups for one in account.local):
+        return  # the installer decides
     admin = account.administrator
     if admin is not None and admin.enabled is not False and (admin.password or admin.enabled or admin.ssh_keys):
         return
@@ -144,23 +146,6 @@ def sign_in_often(view: View) -> Iterator[Hit]:
     if sign_in is not None and isinstance(sign_in.count, int) and sign_in.count > 20:
         spot = view.intent.place("account", "sign_in", "count")
         yield Hit(spot, f"automatic sign-in goes on for {sign_in.count} starts", "say how many are needed, usually 1")
-
-
-@rule(
-    "sign-in-never",
-    "error",
-    "Automatic sign-in with a count of zero never happens.",
-    reads=("account",),
-    fires=_OBSERVER + '[account.sign_in]\naccount = "observer"\ncount = 0\n',
-    silent=_OBSERVER + '[account.sign_in]\naccount = "observer"\ncount = 1\n',
-)
-def sign_in_never(view: View) -> Iterator[Hit]:
-    """Counts of zero."""
-    account = view.intent.get(ACCOUNT)
-    sign_in = account.sign_in if account else None
-    if sign_in is not None and sign_in.count == 0:
-        spot = view.intent.place("account", "sign_in", "count")
-        yield Hit(spot, "automatic sign-in is counted down from zero", "say how many times, usually 1")
 
 
 @rule(

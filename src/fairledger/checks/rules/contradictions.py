@@ -178,18 +178,18 @@ def _interfaces(view: View) -> Iterator[tuple[int, Interface]]:
 @rule(
     "workgroup-name",
     "error",
-    "The name of a workgroup has up to 15 characters, of those that a machine name may have.",
+    "The name of a workgroup holds characters that it cannot have.",
     reads=("join",),
-    fires='[join]\nworkgroup = "LARKMOOR OBSERVATORY"\n',
+    fires='[join]\nworkgroup = "LARK/MOOR"\n',
     silent='[join]\nworkgroup = "LARKMOOR"\n',
 )
 def workgroup_name(view: View) -> Iterator[Hit]:
     """Names that no workgroup can have."""
     join = view.intent.get(JOIN)
     name = join.workgroup if join else None
-    if isinstance(name, str) and (len(name) > 15 or re.search(r'[\\/:*?"<>|,;=+\[\]]', name) or not name.strip()):
+    if isinstance(name, str) and re.search(r'[\\/:*?"<>|,;=+\[\]]', name):
         told = f"{visible(name)!r} cannot be the name of a workgroup"
-        yield Hit(view.intent.place("join", "workgroup"), told, "use up to 15 letters, digits and hyphens")
+        yield Hit(view.intent.place("join", "workgroup"), told, "use letters, digits and hyphens")
 
 
 @rule(

@@ -127,21 +127,17 @@ def system_format(view: View) -> Iterator[Hit]:
 
 @rule(
     "drive-letter",
-    "error",
-    "A drive letter is one letter from C to Z; X is setup's own while it runs.",
+    "warning",
+    "X is the letter of setup itself while it runs: no partition gets it.",
     reads=("disk",),
-    fires=_GOOD.replace('size = "rest"', 'size = "rest", letter = "CD"'),
+    fires=_GOOD.replace('size = "rest"', 'size = "rest", letter = "X"'),
     silent=_GOOD.replace('size = "rest"', 'size = "rest", letter = "C"'),
 )
 def drive_letter(view: View) -> Iterator[Hit]:
-    """Letters that no partition can have."""
+    """Setup's own letter."""
     for _, part, spot in _parts(view):
-        if isinstance(part.letter, str) and view.limits.drive_letters:
-            letter = part.letter.upper()
-            if len(letter) != 1 or not "C" <= letter <= "Z":
-                yield Hit(spot, f"{visible(part.letter)!r} is no drive letter here", "choose one from C to Z")
-            elif letter == "X":
-                yield Hit(spot, "X is the letter of setup itself while it runs", "choose another", "warning")
+        if part.letter == "X" and view.limits.drive_letters:
+            yield Hit(spot, "X is the letter of setup itself while it runs", "choose another, from C to W, Y or Z")
 
 
 @rule(

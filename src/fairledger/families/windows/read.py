@@ -171,8 +171,8 @@ class FileReader:
             told = f"<{visible(name)}> is not in the answer file's namespace"
             self.find("namespace", told, origin, "take its prefix or xmlns out", pass_=pass_, component=component)
         kept: list[Node] = []
-        for one, value in element.attrib.items():
-            child = self.attribute(one, value, origin, pass_, component)
+        for one, given in element.attrib.items():
+            child = self.attribute(one, given, origin, pass_, component)
             kept += [child] if child is not None else []
         inner = [child for child in element if isinstance(child.tag, str)]
         setting = known.setting(path) if known else None
