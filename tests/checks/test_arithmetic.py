@@ -210,7 +210,8 @@ def test_answer_files_against_the_catalog(pass_, component, arch, inner, rules):
 @pytest.mark.parametrize("digits", [19, 5000])
 def test_numbers_without_end_are_told(digits):
     number = "9" * digits
-    command = f"<RunSynchronous><RunSynchronousCommand><Order>{number}</Order><Path>x</Path></RunSynchronousCommand></RunSynchronous>"
+    wcm = 'xmlns:wcm="http://schemas.microsoft.com/WMIConfig/2002/State" wcm:action="add"'
+    command = f"<RunSynchronous><RunSynchronousCommand {wcm}><Order>{number}</Order><Path>x</Path></RunSynchronousCommand></RunSynchronous>"
     text = XML.format("specialize", "Microsoft-Windows-Deployment", "amd64", command)
     report = check_answer_file(text.encode(), "x.xml", target=DESK, facts=Facts())
     assert [finding.rule for finding in report.findings] == ["value-wrong"]

@@ -298,7 +298,8 @@ class _Notes:
         out = []
         if line is not None:
             for one in [one for one in self.comments if line - _NEAR <= one[0] <= line]:
-                if any(one[0] <= other < line for other in self.lines if other > one[0]):
+                between = any(one[0] < other < line for other in self.lines)
+                if between or (one[0] in self.lines and one[0] != line):
                     continue
                 self.comments.remove(one)
                 out += [f"# {part}".rstrip() for part in one[1].splitlines()]
@@ -311,7 +312,7 @@ class _Notes:
         return [part.strip() for _, told in self.comments for part in told.splitlines() if part.strip()]
 
 
-_NEAR = 6
+_NEAR = 3
 """A comment belongs to what stands within so many lines below it."""
 Filler = Callable[[object], object]
 __all__ = ["Adopted", "Recognised", "Wish", "adopt"]

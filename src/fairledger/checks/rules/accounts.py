@@ -30,25 +30,6 @@ def _mighty(one: LocalAccount) -> bool:
 
 
 @rule(
-    "account-twice",
-    "error",
-    "Two accounts have one name: only one of them can be made.",
-    reads=("account",),
-    fires="#version=RHEL9\nuser --name=keeper --uid=1000\nuser --name=keeper --uid=1001\n",
-    silent=_LINUX,
-)
-def account_twice(view: View) -> Iterator[Hit]:
-    """Names that repeat."""
-    seen: set[str] = set()
-    for at, one in _local(view):
-        name = one.name.casefold() if isinstance(one.name, str) else ""
-        if name and name in seen:
-            told = f"the account {visible(str(one.name))} is made twice"
-            yield Hit(view.intent.place("account", "local", at, "name"), told, "make one of the two, or rename it")
-        seen.add(name)
-
-
-@rule(
     "account-named-as-machine",
     "error",
     "An account cannot have the machine's own name: setup refuses it.",

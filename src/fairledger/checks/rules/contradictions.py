@@ -13,7 +13,6 @@ from fairledger.profiles.access import ACCESS
 from fairledger.profiles.features import FEATURES
 from fairledger.profiles.firewall import FIREWALL
 from fairledger.profiles.identity import IDENTITY
-from fairledger.profiles.image import IMAGE
 from fairledger.profiles.join import JOIN
 from fairledger.profiles.locale import LOCALE
 from fairledger.profiles.network import NETWORK, Interface
@@ -77,6 +76,25 @@ def feature_both(view: View) -> Iterator[Hit]:
     if found is not None:
         yield from _both(found.on, found.off, view.intent.place("features", "on", 0), "both on and off")
         yield from _both(found.add, found.remove, view.intent.place("features", "add", 0), "both added and removed")
+
+
+@rule(
+    "interface-twice",
+    "warning",
+    "An interface is configured twice: the last word counts, or both are mixed.",
+    reads=("network",),
+    fires=_LINUX + _STATIC + "\nnetwork --device=eno1 --bootproto=dhcp\n",
+    silent=_LINUX + _STATIC + "\nnetwork --device=eno2 --bootproto=dhcp\n",
+)
+def interface_twice(view: View) -> Iterator[Hit]:
+    """Interfaces whose name repeats, virtual networks on them aside."""
+    seen: set[object] = set()
+    for at, one in _interfaces(view):
+        name = (one.name, one.vlan) if isinstance(one.name, str) and one.name else None
+        if name is not None and name in seen:
+            spot = view.intent.place("network", "interface", at, "name")
+            yield Hit(spot, f"{visible(str(one.name))} is configured twice", "put both into one")
+        seen.add(name)
 
 
 @rule(
@@ -248,22 +266,6 @@ def setup_language(view: View) -> Iterator[Hit]:
         first = str(spoken).partition("-")[0]
         near = [tag for tag, one in values().languages.items() if one.full and tag.startswith(f"{first}-")]
         yield Hit(view.intent.place("locale", "setup_language"), told, f"use {' or '.join(near[:3]) or 'en-US'}")
-
-
-@rule(
-    "image-both",
-    "advice",
-    "The image is chosen by its number and by its name; where they disagree, setup stops.",
-    reads=("image",),
-    fires='[image]\nedition = "Pro"\nindex = 6\n',
-    silent='[image]\nedition = "Pro"\n',
-)
-def image_both(view: View) -> Iterator[Hit]:
-    """Images chosen twice."""
-    image = view.intent.get(IMAGE)
-    if image is not None and image.edition is not None and image.index is not None:
-        told = "the image is chosen both by its name and by its number"
-        yield Hit(view.intent.place("image", "index"), told, "leave the number out: it changes from medium to medium")
 
 
 @rule(

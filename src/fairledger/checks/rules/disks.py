@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from pathlib import PurePath
 
+from fairledger.catalog.routes import routes_of
 from fairledger.checks.rule import Hit, View, rule
 from fairledger.model.size import Size
 from fairledger.profiles.disk import DISK, Disk, Partition
@@ -262,7 +264,18 @@ def disk_wiped(view: View) -> Iterator[Hit]:
             which = "the first disk that is found" if first else which
             which = f"the disk that is chosen ({disk.choose})" if disk.choose else which
             told = f"{which} is wiped without a question; a stick in the machine may be counted as a disk too"
-            yield Hit(spot, told, "make sure that this is the disk you mean")
+            hint = "make sure that this is the disk you mean"
+            if _picked_up(view):
+                hint += "; the installer picks up a file of this name by itself: keep the medium apart"
+            yield Hit(spot, told, hint)
+
+
+def _picked_up(view: View) -> bool:
+    """Whether the answer file has a name that the installer looks for by itself."""
+    file = view.seats.roots[0].node.origin.file if view.seats.roots else ""
+    name = PurePath(file).name.casefold()
+    routes = routes_of(view.target) if view.target is not None and name else ()
+    return any(PurePath(one.file).name.casefold() == name and not one.typed for one in routes if one.name != "plain")
 
 
 @rule(
@@ -279,6 +292,11 @@ def disk_ignored_and_used(view: View) -> Iterator[Hit]:
         if disk.ignored and disk.partition:
             spot = view.intent.place("disk", at, "partition", 0)
             yield Hit(spot, f"disk {disk.which} is left alone, but gets partitions", "take one of the two out")
+        elif disk.ignored and disk.fate == "wipe" and disk.which is not None:
+            spot = view.intent.place("disk", at)
+            yield Hit(
+                spot, f"disk {disk.which} is left alone, but to be wiped", "name the disk that is used", "warning"
+            )
 
 
 @rule(

@@ -16,6 +16,10 @@ _FIRMWARE = '{ role = "firmware", size = "300 MiB" },\n'
 _SYSTEM = '{ role = "system", size = "rest" },\n'
 _GOOD = _HEAD + _FIRMWARE + _SYSTEM + "]\n"
 _LINUX = "#version=RHEL9\nclearpart --all --initlabel\npart /boot --fstype=xfs --size=1024\n"
+_GROUP = (
+    "#version=RHEL9\nclearpart --all\npart pv.01 --size=1 --grow\nvolgroup station pv.01\n"
+    "logvol / --vgname=station --name=root --size=9000\n"
+)
 _ROOT = _LINUX + "part / --fstype=xfs --size=9000 --grow\n"
 
 
@@ -52,7 +56,12 @@ def _fixed(part: Partition) -> int | None:
 def system_partition_small(view: View) -> Iterator[Hit]:
     """System partitions of a fixed size below what the system needs."""
     least = view.limits.system_least_mib
-    for _, part, spot in _parts(view):
+    rows = [(part, spot) for _, part, spot in _parts(view)]
+    for at, volume in _volumes(view):
+        rows += [
+            (part, view.intent.place("volume", at, "partition", place)) for place, part in enumerate(volume.partition)
+        ]
+    for part, spot in rows:
         size = _fixed(part)
         if part.role == "system" and size is not None and size < least:
             told = f"the system's partition has {Size(mib=size)}; less than {Size(mib=least)} is too little"
@@ -106,23 +115,6 @@ def boot_partition_small(view: View) -> Iterator[Hit]:
         size = _fixed(part)
         if view.limits.mounts and part.role == "boot" and part.mount in (None, "/boot") and size and 2 < size < 500:
             yield Hit(spot, f"/boot has {size} MiB", "give it 1 GiB")
-
-
-@rule(
-    "system-format",
-    "error",
-    "The system cannot be installed on a partition with this file system.",
-    reads=("disk",),
-    fires=_HEAD + _FIRMWARE + '{ role = "system", size = "rest", format = "fat32" },\n]\n',
-    silent=_GOOD,
-)
-def system_format(view: View) -> Iterator[Hit]:
-    """System partitions with a file system that cannot hold it."""
-    wrong = {"fat32", "swap"} if not view.limits.mounts else {"fat32", "ntfs", "swap"}
-    for _, part, spot in _parts(view):
-        if part.role == "system" and part.format in wrong:
-            good = "xfs or ext4" if view.limits.mounts else "ntfs"
-            yield Hit(spot, f"the system's partition is formatted with {part.format}", f"use {good}")
 
 
 @rule(
@@ -328,3 +320,42 @@ def passphrase_missing(view: View) -> Iterator[Hit]:
         for place, part in enumerate(volume.partition):
             if part.encrypted and part.passphrase is None:
                 yield Hit(view.intent.place("volume", at, "partition", place), told, hint)
+
+
+@rule(
+    "volume-twice",
+    "error",
+    "Two volumes of a group have one name: the second cannot be made.",
+    reads=("volume",),
+    fires=_GROUP + "logvol /srv --vgname=station --name=root --size=9000\n",
+    silent=_GROUP + "logvol /srv --vgname=station --name=srv --size=9000\n",
+)
+def volume_twice(view: View) -> Iterator[Hit]:
+    """Names that repeat inside a group."""
+    for at, volume in _volumes(view):
+        seen: set[object] = set()
+        for place, part in enumerate(volume.partition):
+            if part.name is not None and part.name in seen:
+                spot = view.intent.place("volume", at, "partition", place, "name")
+                yield Hit(spot, f"the volume {visible(str(part.name))} is made twice", "give each its own name")
+            seen.add(part.name)
+
+
+@rule(
+    "table-and-firmware",
+    "warning",
+    "The kind of partition table does not go with the partition that the firmware starts from.",
+    reads=("disk",),
+    fires="#version=RHEL9\nclearpart --all --initlabel --disklabel=msdos\npart /boot/efi --fstype=efi --size=600\n"
+    "part / --fstype=xfs --size=9000\n",
+    silent="#version=RHEL9\nclearpart --all --initlabel --disklabel=gpt\npart /boot/efi --fstype=efi --size=600\n"
+    "part / --fstype=xfs --size=9000\n",
+)
+def table_and_firmware(view: View) -> Iterator[Hit]:
+    """Firmware system partitions on disks with an MBR."""
+    for at, disk in _disks(view):
+        for place, part in enumerate(disk.partition):
+            if part.role == "firmware" and disk.table == "mbr" and disk.fate == "wipe":
+                spot = view.intent.place("disk", at, "partition", place)
+                told = "a firmware system partition is made on a disk with an MBR"
+                yield Hit(spot, told, "use GPT: many machines with UEFI do not start otherwise")

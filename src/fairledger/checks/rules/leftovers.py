@@ -185,3 +185,20 @@ def mode_both(view: View) -> Iterator[Hit]:
         if root.block.component != roots[0].block.component:
             told = f"{roots[0].block.component} and {root.block.component} exclude each other"
             yield at(root, told, "keep one of them")
+
+
+@rule(
+    "finish-both",
+    "warning",
+    "Several commands say what happens at the end: the last one counts.",
+    fires=_LINUX + "reboot\npoweroff\n",
+    silent=_LINUX + "reboot\n",
+)
+def finish_both(view: View) -> Iterator[Hit]:
+    """Commands for several ends."""
+    named = ("reboot", "poweroff", "shutdown", "halt")
+    roots = [root for root in view.seats.roots if root.block.component in named]
+    for root in roots[1:]:
+        if root.block.component != roots[0].block.component:
+            told = f"{roots[0].block.component} and {root.block.component} both say what happens at the end"
+            yield at(root, told, "keep the one that is meant")

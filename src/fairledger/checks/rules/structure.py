@@ -112,6 +112,13 @@ found_by_reader(
     fires="",
     silent=_LINUX,
 )
+_LISTED = (
+    '<unattend xmlns="urn:schemas-microsoft-com:unattend" '
+    'xmlns:wcm="http://schemas.microsoft.com/WMIConfig/2002/State"><settings pass="oobeSystem">'
+    '<component name="Microsoft-Windows-Shell-Setup" processorArchitecture="amd64" '
+    'publicKeyToken="31bf3856ad364e35" language="neutral" versionScope="nonSxS"><UserAccounts><LocalAccounts>'
+    "<LocalAccount{}><Name>observer</Name></LocalAccount></LocalAccounts></UserAccounts></component></settings></unattend>"
+)
 found_by_reader(
     "silence-unused",
     "warning",
@@ -119,4 +126,11 @@ found_by_reader(
     fires='[[silence]]\nrule = "disk-wiped"\nbecause = "the desks are new"\n',
     silent='[[silence]]\nrule = "disk-wiped"\nbecause = "the desks are new"\n[disk]\nfate = "wipe"\n'
     'partition = [{ role = "firmware", size = "300 MiB" }, { role = "system", size = "rest" }]\n',
+)
+found_by_reader(
+    "list-action",
+    "warning",
+    "An item of a list does not say what is to be done with it, or says something that setup does not know.",
+    fires=_LISTED.format(' wcm:action="append"'),
+    silent=_LISTED.format(' wcm:action="add"'),
 )

@@ -14,7 +14,7 @@ from fairledger.catalog.values import (
     values,
     windows_zones,
 )
-from fairledger.checks.rule import Hit, View, rule
+from fairledger.checks.rule import Hit, View, at, rule
 from fairledger.model.kinds import KINDS
 from fairledger.model.sheet import visible
 from fairledger.model.suggest import did_you_mean, nearest
@@ -67,6 +67,11 @@ def language_unknown(view: View) -> Iterator[Hit]:
         severity = "" if "-" in tag else "warning"
         hint = did_you_mean(tag, values().languages)
         yield Hit(view.intent.place("locale", field), f"there is no language {visible(tag)}", hint, severity)
+    for seat in view.seats:  # what one pass says otherwise than the others is in no section
+        tag = seat.text if seat.setting is not None and seat.setting.kind == "locale" else None
+        if tag and tag not in told and "-" in tag and KINDS["locale"].accepts(tag) and not known_language(tag):
+            told.add(tag)
+            yield at(seat, f"there is no language {visible(tag)}", did_you_mean(tag, values().languages))
 
 
 @rule(

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The file, and what is to become of it."""
     parser.add_argument("file", type=Path, metavar="FILE", help="an answer file, whoever wrote it")
-    parser.add_argument("--out", type=Path, required=True, metavar="DRAFT", help="the draft to be written, desk.toml")
+    parser.add_argument("--out", type=Path, metavar="DRAFT", help="the draft to be written, desk.toml")
     parser.add_argument("--target", help="what it is for (default: guessed from what the file says)")
     parser.add_argument(
         "--parameters", action="store_true", help="values of this one machine become placeholders and a roster's row"
@@ -25,7 +25,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--without-secrets", action="store_true", help="leave passwords and keys out; the environment must have them"
     )
-    parser.add_argument("--profile-of", metavar="SECTION", help="take just one section, as a profile: disk")
+    parser.add_argument("--profile-of", metavar="NAME", help="take just one section, as a profile: disk/desk")
     parser.add_argument("--replace", action="store_true", help="replace files that exist")
     add_catalog(parser)
     parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
@@ -39,21 +39,35 @@ def run(options: argparse.Namespace, console: Console) -> int:
     from fairledger.profiles.files import read_bytes
 
     own = own_of(options)
+    out = _out(options)
     wish = Wish(options.parameters, not options.without_secrets, (options.profile_of or "").partition("/")[0])
     adopted = adopt(
         read_bytes(options.file),
         options.file,
-        options.out,
+        out,
         wish,
         target=options.target,
         own=beside(options.file.parent) if own is None else own,
     )
-    written = deposit(adopted, options.out, parameters=options.parameters, replace=options.replace)
+    written = deposit(adopted, out, parameters=options.parameters, replace=options.replace)
     if options.format == "json":
         console.write_json(_json(adopted, written))
     else:
         _say(adopted, written, options, console)
     return status.FINDINGS if adopted.kept_apart or adopted.findings else status.DONE
+
+
+def _out(options: argparse.Namespace) -> Path:
+    """Where the draft goes; a profile with a whole name goes into the library of this folder."""
+    from fairledger.model.errors import WrongUseError
+
+    if options.out is not None:
+        return Path(options.out)
+    kind, slash, title = (options.profile_of or "").partition("/")
+    if not slash or not title or ".." in title:
+        remedy = "say --out desk.toml, or --profile-of disk/desk"
+        raise WrongUseError("it is not said where the draft is to go", remedy=remedy)
+    return Path("profiles") / kind / f"{title}.toml"
 
 
 def _json(adopted: Adopted, written: list[Path]) -> dict[str, Any]:

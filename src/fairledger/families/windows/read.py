@@ -25,6 +25,9 @@ _DOCTYPE = re.compile(r"(?:\s|<\?.*?\?>|<!--.*?-->)*<!DOCTYPE", re.DOTALL)
 _MISMATCH = re.compile(r"Opening and ending tag mismatch: (\S+) line (\d+) and (\S+?),")
 
 
+_ACTIONS = ("add", "modify", "remove")
+
+
 class FileReader:
     """Reads one file."""
 
@@ -175,6 +178,8 @@ class FileReader:
             child = self.attribute(one, given, origin, pass_, component)
             kept += [child] if child is not None else []
         inner = [child for child in element if isinstance(child.tag, str)]
+        if known is not None:
+            self.list_action(element, known, path, pass_)
         setting = known.setting(path) if known else None
         if inner:
             self.stray_text(element, pass_, component, path)
@@ -186,6 +191,21 @@ class FileReader:
         if path == "ImageInstall/OSImage/InstallFrom/MetaData/Value":
             self.hints.setdefault("image", text.strip())
         return Node(name, value, tuple(kept), origin)
+
+    def list_action(self, element: etree._Element, known: Component, path: str, pass_: str) -> None:
+        """What is to be done with an item of a list: setup wants it said."""
+        setting = known.setting(path)
+        said = element.get(f"{{{WCM}}}action")
+        listed = setting is not None and setting.kind == "list"
+        if said is not None and said not in _ACTIONS:
+            told = f"an item cannot be told to {visible(said)!r}"
+            hint = 'write wcm:action="add"'
+            self.find("list-action", told, self.origin(element), hint, pass_=pass_, component=known.name, setting=path)
+        elif said is None and listed:
+            told = f"<{visible(path.rpartition('/')[2])}> is an item of a list and does not say so"
+            hint = 'write wcm:action="add"'
+            origin = self.origin(element)
+            self.find("list-action", told, origin, hint, "warning", pass_=pass_, component=known.name, setting=path)
 
     def attribute(
         self, name: str | bytes, value: str | bytes, origin: Origin, pass_: str, component: str

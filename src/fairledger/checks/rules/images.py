@@ -1,0 +1,75 @@
+"""Which image is installed: by its name, its number, or another property."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from fairledger.checks.rule import Hit, View, at, rule
+from fairledger.model.sheet import visible
+from fairledger.model.suggest import did_you_mean, nearest
+from fairledger.profiles.image import IMAGE
+
+_PROPERTIES = ("/IMAGE/NAME", "/IMAGE/INDEX", "/IMAGE/DESCRIPTION", "/IMAGE/DISPLAYNAME", "/IMAGE/FLAGS")
+
+
+@rule(
+    "image-both",
+    "advice",
+    "The image is chosen by its number and by its name; where they disagree, setup stops.",
+    reads=("image",),
+    fires='[image]\nedition = "Pro"\nindex = 6\n',
+    silent='[image]\nedition = "Pro"\n',
+)
+def image_both(view: View) -> Iterator[Hit]:
+    """Images chosen twice."""
+    image = view.intent.get(IMAGE)
+    if image is not None and image.edition is not None and image.index is not None:
+        told = "the image is chosen both by its name and by its number"
+        yield Hit(view.intent.place("image", "index"), told, "leave the number out: it changes from medium to medium")
+
+
+@rule(
+    "image-unknown",
+    "warning",
+    "The target has no image of that name: setup finds nothing to install, and stops.",
+    reads=("image",),
+    fires='[image]\nedition = "Windows 11 Proo"\n',
+    silent='[image]\nedition = "Pro"\n',
+)
+def image_unknown(view: View) -> Iterator[Hit]:
+    """Names that begin like those of the vendor's own images, and are none of them."""
+    image = view.intent.get(IMAGE)
+    name = image.edition if image else None
+    target = view.target
+    if (
+        target is None
+        or not isinstance(name, str)
+        or not target.image_prefix
+        or not name.startswith(target.image_prefix)
+    ):
+        return
+    if name not in target.images.values():
+        close = bool(nearest(name, target.images.values(), alike=0.9))
+        told = f"{target.name} has no image {visible(name)}"
+        hint = did_you_mean(name, target.images.values()) or "look at the names on the medium"
+        yield Hit(view.intent.place("image", "edition"), told, hint, "error" if close else "")
+
+
+@rule(
+    "image-property",
+    "error",
+    "The image is chosen by a property that no image has.",
+    fires="[[answers.windowsPE.Microsoft-Windows-Setup.ImageInstall.OSImage.InstallFrom.MetaData]]\n"
+    'Key = "/IMAGE/NAM"\nValue = "Windows 11 Pro"\n',
+    silent="[[answers.windowsPE.Microsoft-Windows-Setup.ImageInstall.OSImage.InstallFrom.MetaData]]\n"
+    'Key = "/IMAGE/NAME"\nValue = "Windows 11 Pro"\n',
+)
+def image_property(view: View) -> Iterator[Hit]:
+    """Properties other than name, index, description, and what stands inside an image's own description."""
+    for seat in view.seats:
+        text = seat.text
+        if text is None or seat.node.name != "Key" or not seat.path.endswith("InstallFrom/MetaData/Key"):
+            continue
+        bare = text.strip().upper()
+        if bare not in _PROPERTIES and not bare.startswith("/IMAGE/WINDOWS/"):
+            yield at(seat, f"images have no property {visible(text)}", did_you_mean(bare, _PROPERTIES))
