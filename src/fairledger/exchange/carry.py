@@ -12,7 +12,7 @@ from fairledger.catalog.differ import Difference, differences
 from fairledger.catalog.own import Own, beside
 from fairledger.catalog.seats import Seat, Seats
 from fairledger.catalog.setting import Setting
-from fairledger.catalog.targets import target_named
+from fairledger.catalog.targets import reached, target_named
 from fairledger.checks.engine import check_draft
 from fairledger.exchange.spots import spot_of
 from fairledger.families.build import translate
@@ -24,7 +24,7 @@ from fairledger.model.sheet import shown
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.target import Target
 from fairledger.profiles.address import Spot, Step
-from fairledger.profiles.edit import AnswerChange, FieldChange, answer_value, changed
+from fairledger.profiles.edit import AnswerChange, FieldChange, answer_value, changed, without_component
 from fairledger.profiles.files import read_text
 from fairledger.profiles.image import IMAGE
 from fairledger.profiles.intent import Intent
@@ -167,7 +167,8 @@ class _Carrier:
             resolved = self.resolved()
             catalog = resolved.catalog()
             seats = Seats(finish(resolved, catalog).sheet, catalog)
-            seat = next((one for one in _gone(seats, catalog) if (one.block.component, one.shown) not in skipped), None)
+            gone = _gone(seats, catalog, self.new)
+            seat = next((one for one in gone if (one.block.component, one.shown) not in skipped), None)
             if seat is None:
                 return
             skipped.add((seat.block.component, seat.shown))
@@ -178,7 +179,7 @@ class _Carrier:
         origin = seat.node.origin
         known = catalog.anywhere(seat.block.component)
         setting = known.setting(seat.path) if known else None
-        title = f"{seat.block.pass_}:{seat.block.component}/{seat.shown}"
+        title = f"{seat.block.pass_}:{seat.block.component}/{seat.shown}".rstrip("/")
         value = shown(seat.value, secret=setting is not None and setting.secret)
         what = f"{title} = {value}" if seat.value is not None else title
         why = f"{self.new.name} has no such setting"
@@ -189,6 +190,10 @@ class _Carrier:
             self.to_do.append(Move(what, f"{why} (it stands in {origin})", origin))
             return
         try:
+            if seat.parent is None:
+                self.text = without_component(self.text, seat.block.pass_, seat.block.component, str(self.path))
+                self.taken_out.append(Move(title, f"{self.new.name} has no such component", origin))
+                return
             spot = spot_of(seat, known)
             successor = _successor(setting, seat, catalog)
             steps: list[AnswerChange | FieldChange] = [AnswerChange(spot)]
@@ -212,15 +217,17 @@ def _field_of(finding: Finding, resolved: Resolved, names: tuple[str, ...]) -> s
     return next((name for name, at in lines.items() if (at.file, at.line) == (finding.file, finding.line)), "")
 
 
-def _gone(seats: Seats, catalog: Catalog) -> list[Seat]:
-    """Leaves that the family knows and the target does not; or whose component it does not have."""
-    out = []
+def _gone(seats: Seats, catalog: Catalog, new: Target) -> list[Seat]:
+    """What the family knows and the target does not, components with nothing in them included; and old spellings."""
+    out = [root for root in seats.roots if not root.children and root.component is None]
     for seat in seats:
         if seat.children or seat.node.name.startswith("@"):
             continue
         known = catalog.anywhere(seat.block.component)
         whole = known is not None and seat.component is None
-        if whole or known is None or (known.setting(seat.path) is not None and seat.setting is None):
+        renamed = seat.setting is not None and reached(new, seat.setting.deprecated)
+        renamed = renamed and _successor(seat.setting, seat, catalog) is not None
+        if whole or known is None or renamed or (known.setting(seat.path) is not None and seat.setting is None):
             out.append(seat)
     return out
 

@@ -155,6 +155,14 @@ def changed(text: str, changes: list[AnswerChange | FieldChange], file: str) -> 
     return result if text.endswith("\n\n") else result.rstrip("\n") + "\n"
 
 
+def without_component(text: str, pass_: str, component: str, file: str) -> str:
+    """The draft's text without all that it answers directly in a component. Raises `WrongUseError`."""
+    document = tomlkit.parse(text)
+    steps: list[tuple[str, str, str | None]] = [(name, "", None) for name in ("answers", pass_, component)]
+    _take_out(document, steps, f"{pass_}:{component}", file)
+    return tomlkit.dumps(document)
+
+
 def _extend_disk(document: Container) -> None:
     """A disk that begins with one changed field means to change an earlier layout, not to replace it."""
     found = document["disk"]

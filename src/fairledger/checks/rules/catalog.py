@@ -78,7 +78,8 @@ def setting_of_other_release(view: View) -> Iterator[Hit]:
     for root in view.seats.roots:
         whole = view.catalog.anywhere(root.block.component)
         if whole is not None and root.component is None:
-            severity = "error" if whole.sure and view.target.sure else "warning"
+            sure = whole.sure and view.target.sure and view.limits.unknown_commands_refused
+            severity = "error" if sure else "warning"  # elsewhere unknown components are passed over
             hint = _span(whole.since, whole.until, whole.instead)
             yield at(root, f"{view.target.name} has no component {whole.name}", hint, severity)
     for seat in view.seats:

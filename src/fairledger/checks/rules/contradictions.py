@@ -286,7 +286,7 @@ def name_both(view: View) -> Iterator[Hit]:
 
 @rule(
     "name-usual",
-    "warning",
+    "advice",
     "Every machine has this name until it gets one of its own: on a network they cannot be told apart.",
     reads=("identity",),
     fires=_LINUX + "network --bootproto=dhcp --hostname=localhost.localdomain\n",

@@ -122,7 +122,7 @@ def firmware_partition_missing(view: View) -> Iterator[Hit]:
         spot = view.intent.place("disk", at)
         firmware = view.facts.firmware
         if firmware is None:
-            firmware = "uefi" if "reserved" in roles else None
+            firmware = "uefi" if "reserved" in roles and not view.limits.mounts else None
         if firmware in view.limits.firmware_partition_for and "firmware" not in roles:
             told = f"the disk is wiped and gets no firmware system partition; {firmware.upper()} machines cannot start"
             yield Hit(spot, told, "make one of 100 MiB or more, formatted with FAT32, before the others")

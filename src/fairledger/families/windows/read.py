@@ -188,8 +188,8 @@ class FileReader:
         text = (element.text or "") + "".join(child.tail or "" for child in element)
         group = setting is not None and setting.kind in ("group", "list") and not setting.repeats
         value = None if group and not text.strip() else text
-        if path == "ImageInstall/OSImage/InstallFrom/MetaData/Value":
-            self.hints.setdefault("image", text.strip())
+        if path == "ImageInstall/OSImage/InstallFrom/MetaData/Value" and not text.strip().isdecimal():
+            self.hints.setdefault("image", text.strip())  # a number says nothing of the release
         return Node(name, value, tuple(kept), origin)
 
     def list_action(self, element: etree._Element, known: Component, path: str, pass_: str) -> None:

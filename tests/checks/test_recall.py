@@ -1,0 +1,218 @@
+"""Good files broken in one way each: the mistake is found, by the rule that is meant for it."""
+
+from __future__ import annotations
+
+import re
+from functools import cache
+from pathlib import Path
+
+import pytest
+
+from fairledger.checks.engine import check_answer_file
+from fairledger.model.target import Facts
+
+FILES = Path(__file__).parent / "files"
+KEY = "<ProductKey><Key>{}</Key></ProductKey><AcceptEula>"
+JOIN = (
+    '<settings pass="specialize"><component name="Microsoft-Windows-UnattendedJoin" processorArchitecture="amd64" '
+    'publicKeyToken="31bf3856ad364e35" language="neutral" versionScope="nonSxS">{}</component>'
+)
+
+
+@cache
+def text_of(name: str) -> str:
+    return (FILES / name).read_text(encoding="utf-8")
+
+
+def found(text: str, name: str, target: str) -> list[tuple[str, str]]:
+    report = check_answer_file(text.encode("utf-8", "surrogatepass"), name, target=target, facts=Facts(firmware="uefi"))
+    return [(finding.rule, finding.severity) for finding in report.findings]
+
+
+@pytest.mark.parametrize(
+    ("name", "target", "rules"),
+    [
+        ("desk.xml", "windows-11-24h2", {"disk-wiped"}),
+        ("gate.ks", "el-9", {"disk-wiped"}),
+        ("cloned.ks", "el-8", {"source-local", "name-usual", "finish-missing"}),
+        ("host.ks", "esxi-8", {"disk-wiped"}),
+    ],
+)
+def test_good_files_have_no_error(name, target, rules):
+    rows = found(text_of(name), name, target)
+    assert {rule for rule, _ in rows} == rules
+    assert "error" not in {severity for _, severity in rows}
+
+
+DESK = [
+    ("</UILanguage>", "", "xml-malformed"),
+    (">Larkmoor<", ">Lark & moor<", "xml-malformed"),
+    ('pass="specialize"', 'pass="specialise"', "pass-unknown"),
+    ('name="Microsoft-Windows-Shell-Setup"', 'name="Microsoft-Windows-ShellSetup"', "component-unknown"),
+    ('processorArchitecture="amd64"', 'processorArchitecture="x64"', "architecture"),
+    ("31bf3856ad364e35", "31bf3856ad364e36", "component-attributes"),
+    ('versionScope="nonSxS"', 'versionScope="SxS"', "component-attributes"),
+    (' name="Microsoft-Windows-Setup"', "", "component-attributes"),
+    ("ComputerName>", "ComputrName>", "setting-unknown"),
+    ("ComputerName>", "computername>", "setting-unknown"),
+    ("<WillWipeDisk>true", "<WillWipeDisk>yes", "value-wrong"),
+    ("<Size>260", "<Size>260MB", "value-wrong"),
+    ("<Size>260", "<Size>-1", "value-wrong"),
+    ("<Size>260", "<Size>20", "firmware-partition-small"),
+    ("<Type>EFI", "<Type>ESP", "value-wrong"),
+    ("<Type>EFI</Type>", "<Type>Primary</Type>", "firmware-partition-missing"),
+    ("<Format>NTFS", "<Format>EXT4", "value-wrong"),
+    ("<Format>FAT32", "<Format>NTFS", "firmware-partition-format"),
+    ("<Letter>C", "<Letter>C:", "value-wrong"),
+    ("<Letter>C", "<Letter>X", "drive-letter"),
+    ("<Order>2</Order>", "<Order>1</Order>", "item-twice"),
+    ("<Label>System", "<Label>SystemPartition1", "label-long"),
+    ("<Label>Recovery</Label>", "<Label>Windows</Label>", "label-twice"),
+    ("<Label>Recovery</Label>", "<Label>Recovery</Label><Letter>C</Letter>", "drive-letter-twice"),
+    (r"re:(<InstallTo>\s*<DiskID>)0", r"\g<1>1", "install-target-wrong"),
+    (r"re:(<InstallTo>.*?<PartitionID>)4", r"\g<1>1", "install-target-wrong"),
+    (r"re:(<InstallTo>.*?<PartitionID>)4", r"\g<1>9", "install-target-wrong"),
+    (r"re:<InstallTo>.*?</InstallTo>", "", "install-target-missing"),
+    (r"re:<AcceptEula>.*?</AcceptEula>", "", "licence-not-accepted"),
+    ("<AcceptEula>true", "<AcceptEula>false", "licence-not-accepted"),
+    ("<Extend>true</Extend>", "<Extend>true</Extend><Size>100</Size>", "partition-grows-with-size"),
+    ("<Size>260</Size>", "<Extend>true</Extend>", "partition-grows-before-last"),
+    ("<Size>260</Size>", "", "partition-without-size"),
+    ("Windows 11 Pro<", "Windows 11 Proo<", "image-unknown"),
+    ("/IMAGE/NAME", "/IMAGE/NAM", "image-property"),
+    ("LMR-DESK-01", "LMR-DESKTOP-STATION-01", "machine-name"),
+    ("LMR-DESK-01", "LMR_DESK 01", "machine-name"),
+    ("LMR-DESK-01", "${name}", "placeholder-left"),
+    ("LMR-DESK-01", "keeper", "account-named-as-machine"),
+    ("Azores Standard Time", "Azores Time", "time-zone-unknown"),
+    ("<UILanguage>en-GB", "<UILanguage>en-UK", "language-unknown"),
+    ("<UserLocale>pt-PT", "<UserLocale>pt-XX", "language-unknown"),
+    ("0809:00000809", "0809:0000f809", "keyboard-unknown"),
+    (r"re:(<UILanguageFallback>)en-US", r"\1en-GB", "fallback-same"),
+    ("<Username>keeper", "<Username>keepr", "sign-in-account-unknown"),
+    (r"re:<LogonCount>.*?</LogonCount>", "", "sign-in-uncounted"),
+    ("<LogonCount>1", "<LogonCount>999", "sign-in-often"),
+    ("<LogonCount>1", "<LogonCount>0", "value-wrong"),
+    ("<ProtectYourPC>3", "<ProtectYourPC>5", "value-wrong"),
+    ("<Group>Administrators", "<Group>Administratoren", "group-unknown"),
+    ("<Group>Administrators", "<Group>Users", "nobody-administers"),
+    ("<Name>observer", "<Name>keeper", "item-twice"),
+    ("<Name>observer", "<Name>obs/erver", "account-name"),
+    ("<Name>observer", "<Name>Guest", "account-exists"),
+    (
+        r"re:<Password>\s*<Value>[^<]*</Value>\s*<PlainText>false",
+        "<Password><Value>Heron-4</Value><PlainText>true",
+        "password-readable",
+    ),
+    ("<TimeZone>", "<OOBE><HideEULAPage>true</HideEULAPage></OOBE><TimeZone>", "pass-wrong"),
+    ("<UserData>", "<TimeZone>UTC</TimeZone><UserData>", "setting-unknown"),
+    (' wcm:action="add"', "", "list-action"),
+    ('wcm:action="add"', 'wcm:action="append"', "list-action"),
+    (r"re:<Path>reg add.*?</Path>", "", "part-missing"),
+    ("<Path>reg add", "<Path>" + "x" * 300, "value-wrong"),
+    ("urn:schemas-microsoft-com:unattend", "urn:schemas-microsoft-com:unatend", "namespace"),
+    ("unattend", "unatended", "root-element"),
+    ("</unattend>", '<settings pass="specialize"/></unattend>', "pass-twice"),
+    ('<settings pass="specialize">', JOIN.format(""), "component-empty"),
+    (
+        '<settings pass="specialize">',
+        JOIN.format(
+            "<Identification><JoinDomain>larkmoor.example</JoinDomain><JoinWorkgroup>L</JoinWorkgroup></Identification>"
+        ),
+        "join-both",
+    ),
+    (
+        '<settings pass="specialize">',
+        JOIN.format("<Identification><JoinDomain>larkmoor.example</JoinDomain></Identification>"),
+        "join-without-account",
+    ),
+    ("<UserData>", "x<UserData>", "stray-text"),
+    ("<AcceptEula>", KEY.format("XXXXX-XXXXX-XXXXX-XXXXX-XXXXX"), "key-placeholder"),
+    ("<AcceptEula>", KEY.format("ABCDE-FGHIJ"), "key-form"),
+    ("<AcceptEula>", KEY.format("YOUR-PRODUCT-KEY"), "placeholder-left"),
+    ("<DiskID>0</DiskID>", "<DiskID>sda</DiskID>", "value-wrong"),
+    (r"re:(<Disk .*?</Disk>)", r"\1\1", "item-twice"),
+    ("<PartitionID>1</PartitionID>", "<PartitionID>8</PartitionID>", "partition-not-made"),
+    ("<ProtectYourPC>", "<SkipMachineOOBE>true</SkipMachineOOBE><ProtectYourPC>", "setting-deprecated"),
+    ('pass="specialize"', 'pass="auditSystem"', "pass-never-runs"),
+    ("Larkmoor<", "Lark\u202emoor<", "characters-hidden"),
+    ("Larkmoor<", "Lark\x01moor<", "xml-malformed"),
+]
+GATE = [
+    ("clearpart", "clearprt", "component-unknown"),
+    ("--initlabel", "--initlable", "setting-unknown"),
+    ("en_GB.UTF-8", "en_UK.UTF-8", "language-unknown"),
+    ("Atlantic/Azores", "Atlantic/Azoren", "time-zone-unknown"),
+    ("--xlayouts=gb,pt", "--xlayouts=gbb,pt", "keyboard-unknown"),
+    ("192.0.2.31", "192.0.2.331", "value-wrong"),
+    ("255.255.255.0", "255.255.0.255", "static-incomplete"),
+    ("--gateway=192.0.2.1 ", "--gateway=203.0.113.1 ", "gateway-outside"),
+    ("--ip=192.0.2.31 ", "", "static-incomplete"),
+    ("--netmask=255.255.255.0 ", "", "static-incomplete"),
+    ("--bootproto=static", "--bootproto=statik", "value-wrong"),
+    ("--bootproto=static", "--bootproto=static --vlanid=9999", "vlan-number"),
+    ("--bootproto=static", "--bootproto=static --mtu=150", "mtu-unusual"),
+    ("--nameserver=192.0.2.53", "--nameserver=192.0.2.x", "name-server"),
+    ("lmr-gate-04.larkmoor.example", "lmr_gate", "machine-name"),
+    ("--size=600", "--size=600M", "value-wrong"),
+    ("--size=1024 ", "", "partition-without-size"),
+    ("--size=1024", "--size=100", "boot-partition-small"),
+    ("--size=40960", "--size=400", "system-partition-small"),
+    ("volgroup station pv.01", "volgroup station pv.02", "member-unknown"),
+    ("--vgname=station", "--vgname=statoin", "reference-unknown"),
+    ("logvol / ", "logvol /opt ", "root-missing"),
+    ("logvol /srv/readings", "logvol /boot", "mount-twice"),
+    ("--name=readings", "--name=root", "volume-twice"),
+    ("part pv.01", "part pv.01 --encrypted", "passphrase-missing"),
+    ("%end\n", "", "section-open"),
+    ("--enabled=chronyd", "--enabled=chronyd --disabled=chronyd", "service-both"),
+    ("selinux --enforcing", "selinux --enforce", "setting-unknown"),
+    ("selinux --enforcing", "selinux --disabled", "protection-off"),
+    ("rootpw --lock", "rootpw Heron-4-moor", "password-readable"),
+    ("--password=$6$", "--password=6$", "hash-form"),
+    ("--name=observer", "--name=keeper", "use-twice"),
+    ("--groups=wheel", "--groups=wheels", "nobody-administers"),
+    ("text\n", "install\ntext\n", "setting-of-other-release"),
+    ("text\n", "text\ngraphical\n", "mode-both"),
+    ("reboot\n", "reboot\npoweroff\n", "finish-both"),
+    ("reboot\n", "autopart --type=lvm\nreboot\n", "plan-with-partitions"),
+    ('--gecos="Station keeper"', '--gecos="Station keeper', "line-unreadable"),
+    ("http://192.0.2.10/el9", "htp:/192.0.2.10", "source-address"),
+    ("re:lang .*\n", "", "component-expected"),
+    ("re:timezone .*\n", "", "component-expected"),
+    ("--only-use=sda", "--only-use=sdb", "disk-ignored-and-used"),
+    ("--disklabel=gpt", "--disklabel=msdos", "table-and-firmware"),
+    ("--drives=sda", "--drives=sdb", "disk-ignored-and-used"),
+    ("chown keeper: /srv", "chown keeper: /mnt/sysimage/srv", "script-outside-path"),
+    ("chown keeper", "dnf install rsync\nchown keeper", "script-installer-asks"),
+    ("chown keeper", "reboot\nchown keeper", "script-restarts"),
+    ("chown keeper", "read answer\nchown keeper", "script-waits"),
+    ("chown keeper", "systemctl start x\nchown keeper", "script-service-starts"),
+    ("chrony\n", "chrony\n-chrony\n", "package-both"),
+    ("%post", "%psot", "component-unknown"),
+    ("network --device=eno1", "network --device=eno1 --bootproto=dhcp\nnetwork --device=eno1", "interface-twice"),
+    ("timezone Atlantic/Azores", "timezone --isUtc Atlantic/Azores", "setting-deprecated"),
+    ("Station", "Sta\x02tion", "file-binary"),
+]
+
+
+def broken(text: str, old: str, new: str) -> str:
+    if old.startswith("re:"):
+        changed = re.sub(old[3:], new, text, flags=re.DOTALL if "<" in old else 0)
+    else:
+        count = -1 if old in ("ComputerName>", "<Type>EFI</Type>", "<Format>FAT32", "unattend", "0809:00000809") else 1
+        changed = text.replace(old, new, count)
+    assert changed != text
+    return changed
+
+
+@pytest.mark.parametrize(("old", "new", "rule"), DESK)
+def test_a_desk_file_broken_in_one_way(old, new, rule):
+    rows = found(broken(text_of("desk.xml"), old, new), "desk.xml", "windows-11-24h2")
+    assert rule in {name for name, _ in rows}
+
+
+@pytest.mark.parametrize(("old", "new", "rule"), GATE)
+def test_a_gate_file_broken_in_one_way(old, new, rule):
+    rows = found(broken(text_of("gate.ks"), old, new), "gate.ks", "el-9")
+    assert rule in {name for name, _ in rows}
