@@ -15,7 +15,7 @@ from fairledger.model.values import Scalar
 class Seat:
     """A node of a sheet, or (with an empty path) a whole block."""
 
-    __slots__ = ("block", "children", "component", "node", "parent", "path", "setting", "shown")
+    __slots__ = ("block", "children", "component", "node", "parent", "path", "setting", "shown", "text", "value")
 
     def __init__(self, block: Block, node: Node, parent: Seat | None, component: Component | None) -> None:
         self.block = block
@@ -23,26 +23,19 @@ class Seat:
         self.parent = parent
         self.component = component
         """The component as the target knows it; None if it does not."""
-        self.path: str = "" if parent is None else f"{parent.path}/{node.name}".lstrip("/")
+        self.path: str = "" if parent is None else f"{parent.path}/{node.name}" if parent.path else node.name
         self.setting: Setting | None = component.setting(self.path) if component and self.path else None
         self.shown = ""
         """The path with items in brackets."""
+        self.value: Scalar | None = node.value
+        self.text: str | None = node.value if isinstance(node.value, str) else None
+        """The value if it is plain text."""
         self.children: list[Seat] = []
 
     @property
     def place(self) -> Place:
         """Where it stands."""
         return Place(self.block.pass_, self.block.component, self.shown or None, self.node.origin)
-
-    @property
-    def value(self) -> Scalar | None:
-        """The node's value."""
-        return self.node.value
-
-    @property
-    def text(self) -> str | None:
-        """The value if it is plain text."""
-        return self.node.value if isinstance(self.node.value, str) else None
 
     @property
     def way(self) -> tuple[Node, ...]:

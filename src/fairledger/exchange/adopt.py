@@ -6,7 +6,7 @@ kept as direct answers instead, and what even they cannot hold is said.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Iterable, Mapping
 from pathlib import Path
 
 from msgspec import Struct
@@ -17,7 +17,7 @@ from fairledger.catalog.own import NOTHING, Own
 from fairledger.exchange.compare import Difference, compare
 from fairledger.exchange.own_values import Row, with_parameters
 from fairledger.exchange.side import Side, newest, read_side, side_of
-from fairledger.families.build import Recognised, recognise
+from fairledger.families.build import recognise
 from fairledger.model.errors import ContentError, WrongUseError
 from fairledger.model.finding import Finding
 from fairledger.model.sheet import Block, Node, Sheet
@@ -314,5 +314,3 @@ class _Notes:
 
 _NEAR = 3
 """A comment belongs to what stands within so many lines below it."""
-Filler = Callable[[object], object]
-__all__ = ["Adopted", "Recognised", "Wish", "adopt"]

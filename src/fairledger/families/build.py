@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from functools import cache
+from functools import cache, cached_property
 from importlib import import_module
 from pathlib import Path
 from pkgutil import iter_modules
 from types import ModuleType
 from typing import Any
-
-from msgspec import Struct
 
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.passes import pass_names
@@ -22,13 +20,19 @@ from fairledger.profiles.intent import Intent, names_of, said
 from fairledger.profiles.sections import SECTION_NAMES, section
 
 
-class Recognised(Struct, frozen=True):
+class Recognised:
     """What a sheet means, and what of it nobody could read."""
 
-    intent: Intent
-    remainder: Sheet
-    understood: dict[int, str] = {}
-    """The section as which a node or block (by its identity in memory) was understood."""
+    def __init__(self, intent: Intent, reader: Reader) -> None:
+        self.intent = intent
+        self.understood = reader.understood
+        """The section as which a node or block (by its identity in memory) was understood."""
+        self._reader = reader
+
+    @cached_property
+    def remainder(self) -> Sheet:
+        """The sheet without what has been understood."""
+        return self._reader.remainder()
 
 
 def translate(intent: Intent, target: Target, facts: Facts) -> tuple[Sheet, tuple[Finding, ...]]:
@@ -85,7 +89,7 @@ def recognise(sheet: Sheet, catalog: Catalog, target: Target | None, seats: Seat
         value = module.recognise(reader) if module is not None else None
         if value:
             found[name] = value
-    return Recognised(Intent(found, reader.places), reader.remainder(), reader.understood)
+    return Recognised(Intent(found, reader.places), reader)
 
 
 def canonical(intent: Intent, target: Target, facts: Facts) -> Intent:

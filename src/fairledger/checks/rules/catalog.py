@@ -9,7 +9,7 @@ from fairledger.catalog.seats import Seat
 from fairledger.catalog.setting import Component, Setting
 from fairledger.catalog.targets import reached
 from fairledger.checks.rule import Hit, View, at, rule
-from fairledger.model.kinds import choices_of, complaint
+from fairledger.model.kinds import choices_of
 from fairledger.model.sheet import visible
 from fairledger.model.suggest import did_you_mean
 
@@ -167,7 +167,7 @@ def value_wrong(view: View) -> Iterator[Hit]:
             continue
         if setting.kind in ("hostname", "key", "list") or setting.form in ("body", "rest", "flag"):
             continue  # rules of their own
-        wrong = complaint(setting.kind, text, setting)
+        wrong = view.catalog.complaint(setting, text)
         if wrong:
             told = "the value" if setting.secret else f"{visible(text)[:60]!r}"
             hint = did_you_mean(text.strip(), choices_of(setting.kind, setting)) if not setting.secret else ""

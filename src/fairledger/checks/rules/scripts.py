@@ -49,7 +49,10 @@ def _found(view: View, pattern: str, *, windows: bool | None = None) -> Iterator
 )
 def script_waits(view: View) -> Iterator[Hit]:
     """Scripts with a pause or a question."""
-    pattern = r"(^|[&|;(]\s*|/[ck]\s+)pause\s*($|[&|;)])|\bset\s+/p\b|\bchoice\s+/|Read-Host|\bread\s+-p\b|\bread\s+[A-Za-z_]+\s*$"
+    pattern = (
+        r"(^|[&|;(]\s*|/[ck]\s+)pause\s*($|[&|;)])|\bset\s+/p\b|\bchoice\s+/|Read-Host"
+        r"|\bread\s+-p\b|\bread\s+[A-Za-z_]+\s*$"
+    )
     for at, _, match in _found(view, pattern):
         told = f"the script waits for a person ({match[0].strip(' &|;()')})"
         yield Hit(view.intent.place("command", at), told, "take the question out")
