@@ -25,7 +25,7 @@ from fairledger.families.windows.commands import (
 )
 from fairledger.model.places import Origin
 from fairledger.model.sheet import Branch, Companion
-from fairledger.model.values import SecretRef, Template, Text, concat, parse_text
+from fairledger.model.values import SecretRef, Template, Text, concat, escape_text, parse_text
 from fairledger.profiles.command import Command
 
 MOMENTS = {
@@ -212,11 +212,9 @@ def _headless(body: Text, head: str) -> Text:
 
 def _noted(value: Text, before: str, after: str) -> Text | None:
     """The command line that is noted down by another one; None if it is none of that kind."""
-    from fairledger.model.values import escape_text
-
-    text = escape_text(value) if isinstance(value, str) else str(value)
-    if not text.startswith("powershell.exe"):
+    if not (value if isinstance(value, str) else str(value)).startswith("powershell.exe"):
         return None
+    text = escape_text(value) if isinstance(value, str) else str(value)
     form = re.escape(str(powershell(before.replace("{0}", "\1"), "\0", after))).replace("\1", r"\d+")
     start, _, end = form.partition("\0")
     match = re.fullmatch(f"{start}(.*){end}", text, re.DOTALL)

@@ -85,11 +85,20 @@ def translate(value: Privacy, words: Words) -> None:
 def recognise(reader: Reader) -> Privacy | None:
     """The same commands, in whatever spelling."""
     found: dict[str, Any] = {}
+    forms = _forms()
     for item, line in commands_at(reader, AS_SYSTEM):
-        form = registry_form(line)
-        for name, switch in switches().items():
-            word = next((word for word in switch.words if registry_form(switch.line(word)) == form), None)
-            if word is not None and name not in found:
+        for name, word in forms.get(registry_form(line), ()):
+            if name not in found:
                 found[name] = word
                 reader.take(item, "privacy", name, whole=True)
     return Privacy(**found) if found else None
+
+
+@cache
+def _forms() -> dict[str, list[tuple[str, str]]]:
+    """What each command says, by its one spelling."""
+    out: dict[str, list[tuple[str, str]]] = {}
+    for name, switch in switches().items():
+        for word in switch.words:
+            out.setdefault(registry_form(switch.line(word)), []).append((name, word))
+    return out

@@ -9,7 +9,7 @@ from lxml import etree
 from fairledger.catalog.catalog import catalog_of
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.passes import pass_names
-from fairledger.catalog.setting import Component
+from fairledger.catalog.setting import Component, Setting
 from fairledger.families.interface import Reading
 from fairledger.families.windows import servicing
 from fairledger.families.windows.names import COMPONENT_ATTRIBUTES, NAMESPACE, WCM
@@ -174,38 +174,39 @@ class FileReader:
             told = f"<{visible(name)}> is not in the answer file's namespace"
             self.find("namespace", told, origin, "take its prefix or xmlns out", pass_=pass_, component=component)
         kept: list[Node] = []
-        for one, given in element.attrib.items():
+        setting = known.setting(path) if known else None
+        attributes = element.items()
+        for one, given in attributes:
             child = self.attribute(one, given, origin, pass_, component)
             kept += [child] if child is not None else []
+        if setting is not None and (attributes or setting.kind == "list"):
+            self.list_action(element, setting, pass_, component)
         inner = [child for child in element if isinstance(child.tag, str)]
-        if known is not None:
-            self.list_action(element, known, path, pass_)
-        setting = known.setting(path) if known else None
         if inner:
             self.stray_text(element, pass_, component, path)
             kept += [self.node(child, known, path, pass_, component) for child in inner]
             return Node(name, None, tuple(kept), origin)
-        text = (element.text or "") + "".join(child.tail or "" for child in element)
+        text = element.text or ""
+        if len(element):
+            text += "".join(child.tail or "" for child in element)
         group = setting is not None and setting.kind in ("group", "list") and not setting.repeats
         value = None if group and not text.strip() else text
         if path == "ImageInstall/OSImage/InstallFrom/MetaData/Value" and not text.strip().isdecimal():
             self.hints.setdefault("image", text.strip())  # a number says nothing of the release
         return Node(name, value, tuple(kept), origin)
 
-    def list_action(self, element: etree._Element, known: Component, path: str, pass_: str) -> None:
+    def list_action(self, element: etree._Element, setting: Setting, pass_: str, component: str) -> None:
         """What is to be done with an item of a list: setup wants it said."""
-        setting = known.setting(path)
         said = element.get(f"{{{WCM}}}action")
-        listed = setting is not None and setting.kind == "list"
+        path, origin = setting.path, self.origin(element)
         if said is not None and said not in _ACTIONS:
-            told = f"an item cannot be told to {visible(said)!r}"
-            hint = 'write wcm:action="add"'
-            self.find("list-action", told, self.origin(element), hint, pass_=pass_, component=known.name, setting=path)
-        elif said is None and listed:
-            told = f"<{visible(path.rpartition('/')[2])}> is an item of a list and does not say so"
-            hint = 'write wcm:action="add"'
-            origin = self.origin(element)
-            self.find("list-action", told, origin, hint, "warning", pass_=pass_, component=known.name, setting=path)
+            told, severity = f"an item cannot be told to {visible(said)!r}", "error"
+        elif said is None and setting.kind == "list":
+            told, severity = f"<{setting.name}> is an item of a list and does not say so", "warning"
+        else:
+            return
+        hint = 'write wcm:action="add"'
+        self.find("list-action", told, origin, hint, severity, pass_=pass_, component=component, setting=path)
 
     def attribute(
         self, name: str | bytes, value: str | bytes, origin: Origin, pass_: str, component: str
@@ -224,8 +225,12 @@ class FileReader:
         self, element: etree._Element, pass_: str, component: str | None = None, path: str | None = None
     ) -> None:
         """Text between elements, where none belongs."""
-        texts = [element.text, *(child.tail for child in element)]
-        if any(text and text.strip() for text in texts):
+        text = element.text
+        stray = text is not None and not text.isspace() and text != ""
+        for child in element:
+            text = child.tail
+            stray = stray or (text is not None and not text.isspace() and text != "")
+        if stray:
             name = etree.QName(element).localname
             self.find(
                 "stray-text",
@@ -239,7 +244,8 @@ class FileReader:
 
     def origin(self, element: etree._Element) -> Origin:
         """Where an element begins."""
-        return self.origins.get(id(element), Origin(self.file))
+        found = self.origins.get(id(element))
+        return found if found is not None else Origin(self.file)
 
     def find(
         self,
