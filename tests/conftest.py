@@ -8,10 +8,14 @@ import sys
 from pathlib import Path
 
 import pytest
+from hypothesis import settings
 
 from factories import DESK
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.targets import target_named
+
+settings.register_profile("steady", deadline=None)  # noise on a shared machine is no mistake
+settings.load_profile("steady")
 
 
 @pytest.fixture(scope="session")

@@ -108,6 +108,22 @@ def test_what_differs_is_told_with_both_values_and_secrets_hidden(desk):
     assert SECRET not in hidden
 
 
+def test_what_does_not_go_together_is_refused_with_the_remedy(desk):
+    refused = [
+        (("adopt", "desk.toml", "--out", "x.toml"), "already"),
+        (("adopt", "gate.ks"), "--out desk.toml"),
+        (("adopt", "gate.ks", "--target", DESK, "--out", "x.toml"), "of the family kickstart"),
+        (("carry", "gate.ks", "--to", "el-10"), "fairledger adopt"),
+        (("carry", "desk.toml", "--to", "windows-13"), "there is no target"),
+        (("check", "gate.ks", "--except", "no-such"), "there is no rule"),
+    ]
+    for command, told in refused:
+        assert told in desk(*command, status=2).stderr
+    desk.file("open.xml", '<unattend xmlns="urn:schemas-microsoft-com:unattend">\n<settings pass="specialize">\n')
+    assert "<settings> was opened in line 2 and is never closed" in desk("explain", "open.xml", status=1).stderr
+    assert not (desk.folder / "x.toml").exists()
+
+
 def test_three_files_tell_who_changed_what(desk):
     desk.file("a.ks", GATE.replace("192.0.2.31", "192.0.2.32").replace("lmr-gate-03", "lmr-gate-04"))
     desk.file("b.ks", GATE.replace("192.0.2.31", "192.0.2.33").replace("--nohome", ""))

@@ -25,7 +25,7 @@ from fairledger.model.suggest import did_you_mean
 from fairledger.model.target import Target
 from fairledger.profiles.address import Spot, Step
 from fairledger.profiles.edit import AnswerChange, FieldChange, answer_value, changed, without_component
-from fairledger.profiles.files import read_text
+from fairledger.profiles.files import is_draft, read_text
 from fairledger.profiles.image import IMAGE
 from fairledger.profiles.intent import Intent
 from fairledger.profiles.library import Library
@@ -61,6 +61,9 @@ def carry(
 ) -> Carried:
     """What a draft becomes for another target. Nothing is written. Raises as resolving does, and `WrongUseError`."""
     text = read_text(path)
+    if not is_draft(text[:200], path):
+        remedy = f"make a draft of it first: fairledger adopt {path.name} --out desk.toml"
+        raise WrongUseError("this is no draft", file=str(path), remedy=remedy)
     added = beside(path.parent) if own is None else own
     library = Library(path.parent, added)
     before = resolve_text(text, str(path), library)

@@ -14,7 +14,7 @@ from fairledger.catalog.targets import all_targets, target_named
 from fairledger.families.build import Recognised, recognise
 from fairledger.families.interface import Family, Reading
 from fairledger.families.registry import family_named, family_of_file
-from fairledger.model.errors import ContentError, LedgerError
+from fairledger.model.errors import ContentError, LedgerError, WrongUseError
 from fairledger.model.finding import Finding
 from fairledger.model.sheet import Block, Companion, Node, Sheet
 from fairledger.model.target import Target
@@ -79,7 +79,14 @@ def read_side(data: bytes, path: Path, *, target: str | None = None, own: Own = 
 def made_out(data: bytes, path: Path, target: str | None, own: Own) -> tuple[Family, Reading, Target | None, str]:
     """The family of an answer file, what was read, and its target, stated or guessed."""
     told = target_named(target) if target else None
-    family = family_named(told.family if told else family_of_file(data, str(path)))
+    if is_draft(data[:200].decode("utf-8", "replace"), path):
+        remedy = "name an answer file; a draft is carried to another release with: fairledger carry"
+        raise WrongUseError("this is a draft or a profile already", file=str(path), remedy=remedy)
+    looks = family_of_file(data, str(path))
+    if told is not None and told.family != looks:
+        remedy = "name a target of that family, or leave --target out"
+        raise WrongUseError(f"the file is of the family {looks}, {told.name} is not", file=str(path), remedy=remedy)
+    family = family_named(looks)
     reading = family.read(data, str(path), own=own)
     if told is not None:
         return family, reading, told, "stated"

@@ -295,6 +295,11 @@ def _explained(said: str, text: str) -> tuple[str, str]:
             f"not well-formed: <{visible(opened)}> was opened in line {line}, but </{visible(closed)}> closes it",
             f"close <{visible(opened)}> first, or take the stray tag out",
         )
+    unclosed = re.search(r"Premature end of data in tag (\S+) line (\d+)", said)
+    if unclosed:
+        name, line = unclosed.groups()
+        told = f"not well-formed: <{visible(name)}> was opened in line {line} and is never closed"
+        return told, f"close it with </{visible(name)}>, or look for a tag that is cut off"
     if "EntityRef" in said or "xmlParseEntityRef" in said or "Entity '" in said:
         return f"not well-formed: {_short(said)}", "write & as &amp; and < as &lt; in values"
     if "Premature end" in said or "Extra content" in said:

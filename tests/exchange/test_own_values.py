@@ -1,0 +1,59 @@
+"""What belongs to one machine is found, and becomes placeholders with a roster's first row."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from fairledger.exchange.adopt import Wish, adopt
+from fairledger.exchange.deposit import deposit
+from fairledger.model.errors import RefusedError
+
+HEAD = "#version=RHEL9\n"
+STATIC = "network --device={} --bootproto=static --ip=192.0.2.{} --netmask=255.255.255.0\n"
+
+
+def rows(text: str) -> dict[str, str]:
+    path = Path("nowhere/x.ks")
+    return {row.name: row.value for row in adopt((HEAD + text).encode(), path, Path("nowhere/x.toml"), Wish(True)).own}
+
+
+@pytest.mark.parametrize(
+    ("text", "own"),
+    [
+        ("lang en_GB.UTF-8\n", {}),
+        ("network --hostname=lmr-gate-03\n", {"name": "lmr-gate-03"}),
+        (STATIC.format("eno1", 30), {"address": "192.0.2.30"}),
+        (STATIC.format("eno1", 30) + STATIC.format("eno2", 31), {"address": "192.0.2.30", "address_2": "192.0.2.31"}),
+        (
+            "network --device=52:54:00:aa:bb:cc --bootproto=dhcp\n",
+            {"hardware": "52:54:00:aa:bb:cc"},
+        ),
+        (
+            "network --device=eno1 --bootproto=dhcp --ipv6=2001:db8::30/64\n",
+            {"ipv6": "2001:db8::30"},
+        ),
+        ("network --device=eno1 --bootproto=dhcp --ipv6=auto\n", {}),
+        ("ignoredisk --only-use=sda\nclearpart --all --drives=sda\n", {}),
+        (
+            "ignoredisk --only-use=disk/by-id/wwn-0x5000\nclearpart --all --drives=disk/by-id/wwn-0x5000\n",
+            {"disk": "disk/by-id/wwn-0x5000"},
+        ),
+    ],
+)
+def test_values_of_one_machine(text, own):
+    assert rows(text) == own
+
+
+def test_nothing_is_written_where_one_file_is_in_the_way(tmp_path):
+    text = HEAD + "rootpw Heron-4\nnetwork --hostname=lmr-gate-03\n"
+    made = adopt(text.encode(), Path("x.ks"), tmp_path / "x.toml", Wish(True))
+    assert "Heron-4" not in made.text
+    (tmp_path / "x.csv").write_text("mine")
+    with pytest.raises(RefusedError):
+        deposit(made, tmp_path / "x.toml", parameters=True, replace=False)
+    assert [path.name for path in tmp_path.iterdir()] == ["x.csv"]
+    written = deposit(made, tmp_path / "x.toml", parameters=True, replace=True)
+    assert [path.name for path in written] == ["x.toml", "x-rootpw.txt", "x.csv"]
+    assert (tmp_path / "x.csv").read_text() == "name\nlmr-gate-03\n"
