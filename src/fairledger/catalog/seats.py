@@ -15,7 +15,7 @@ from fairledger.model.values import Scalar
 class Seat:
     """A node of a sheet, or (with an empty path) a whole block."""
 
-    __slots__ = ("block", "children", "component", "node", "parent", "path", "setting", "shown", "text", "value")
+    __slots__ = ("_shown", "block", "children", "component", "node", "parent", "path", "setting", "text", "value")
 
     def __init__(self, block: Block, node: Node, parent: Seat | None, component: Component | None) -> None:
         self.block = block
@@ -25,8 +25,7 @@ class Seat:
         """The component as the target knows it; None if it does not."""
         self.path: str = "" if parent is None else f"{parent.path}/{node.name}" if parent.path else node.name
         self.setting: Setting | None = component.setting(self.path) if component and self.path else None
-        self.shown = ""
-        """The path with items in brackets."""
+        self._shown: str | None = None
         self.value: Scalar | None = node.value
         self.text: str | None = node.value if isinstance(node.value, str) else None
         """The value if it is plain text."""
@@ -36,6 +35,29 @@ class Seat:
     def place(self) -> Place:
         """Where it stands."""
         return Place(self.block.pass_, self.block.component, self.shown or None, self.node.origin)
+
+    @property
+    def shown(self) -> str:
+        """The path with items in brackets; made when somebody asks, which few do."""
+        if self._shown is None:
+            if self.parent is None:
+                self._shown = ""
+            else:
+                self.parent.show_children()
+        return self._shown or ""
+
+    def show_children(self) -> None:
+        """Works out how the seats directly below are called."""
+        by_name: dict[str, list[Seat]] = {}
+        for child in self.children:
+            by_name.setdefault(child.node.name, []).append(child)
+        lead = f"{self.shown}/" if self.shown else ""
+        for alike in by_name.values():
+            for place, child in enumerate(alike, 1):
+                step = _step(child.node, child.setting, place)
+                if len(alike) > 1 and not step.endswith("]"):  # siblings that the catalog does not call a list
+                    step += f"[{place}]"
+                child._shown = lead + step  # noqa: SLF001 - a seat of its own class
 
     @property
     def way(self) -> tuple[Node, ...]:
@@ -113,15 +135,7 @@ class Seats:
         stack = [root]
         while stack:
             seat = stack.pop()
-            counts: dict[str, int] = {}
-            for child in seat.node.children:
-                counts[child.name] = counts.get(child.name, 0) + 1
-                below = Seat(block, child, seat, known)
-                below.shown = f"{seat.shown}/{_step(child, below.setting, counts[child.name])}".lstrip("/")
-                seat.children.append(below)
-            for name, count in counts.items():
-                if count > 1:
-                    _tell_apart([one for one in seat.children if one.node.name == name])
+            seat.children = [Seat(block, child, seat, known) for child in seat.node.children]
             stack.extend(seat.children)
         return root
 
@@ -131,10 +145,3 @@ def _step(node: Node, setting: Setting | None, place: int) -> str:
         return node.name
     key = node.text(setting.key) if setting.key else None
     return f"{node.name}[{visible(key) if key else place}]"
-
-
-def _tell_apart(seats: list[Seat]) -> None:
-    """Numbers siblings of one name that the catalog does not call a list."""
-    for number, seat in enumerate(seats, 1):
-        if not seat.shown.endswith("]"):
-            seat.shown += f"[{number}]"

@@ -9,7 +9,8 @@ from functools import cached_property
 from msgspec import Struct
 
 _TOKEN = re.compile(
-    r"""<!--.*?-->|<!\[CDATA\[.*?\]\]>|<\?.*?\?>|<!.*?>|</?[^<>"'!?](?:[^<>"']|"[^"]*"|'[^']*')*>""", re.DOTALL
+    r"""<!--.*?-->|<!\[CDATA\[.*?\]\]>|<\?.*?\?>|<!.*?>|</?[^<>"'!?][^<>"']*(?:"[^"]*"[^<>"']*|'[^']*'[^<>"']*)*>""",
+    re.DOTALL,
 )
 _NAME = re.compile(r"[^\s/>]+")
 
