@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 from fairledger.checks.rule import all_rules
 from fairledger.model.finding import Finding
 from fairledger.model.suggest import did_you_mean
-from fairledger.profiles.draft import Silence
+
+if TYPE_CHECKING:
+    from fairledger.profiles.draft import Silence
 
 
 def heard(findings: Sequence[Finding], silences: Sequence[Silence]) -> tuple[Finding, ...]:

@@ -88,14 +88,14 @@ def _answers(seats: Seats) -> Iterator[tuple[Seat, str]]:
         setting = seat.setting
         if setting is None or seat.text is None or setting.secret or seat.node.origin.line is None:
             continue
-        right = _spelled(seat)
+        right = right_spelling(seat)
         if right is not None:
             yield seat, right
     for seat in seats:
         yield from _numbers(seat)
 
 
-def _spelled(seat: Seat) -> str | None:
+def right_spelling(seat: Seat) -> str | None:
     """The right spelling of a value that is wrong, where only one can be meant."""
     setting, text = seat.setting, seat.text or ""
     if setting is None or not complaint(setting.kind, text, setting):

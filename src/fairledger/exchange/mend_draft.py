@@ -14,7 +14,7 @@ from fairledger.profiles.library import Library
 
 def mended_draft(text: str, path: Path, own: Own) -> tuple[str, list[str]]:
     """The draft's text with the spelling of its direct answers corrected."""
-    from fairledger.exchange.mend import _spelled
+    from fairledger.exchange.mend import right_spelling
     from fairledger.families.finish import finish
     from fairledger.profiles.resolve import resolve_text
 
@@ -29,7 +29,7 @@ def mended_draft(text: str, path: Path, own: Own) -> tuple[str, list[str]]:
         mine = seat.node.origin.file == str(path) and not seat.node.origin.by
         if setting is None or seat.text is None or setting.secret or not mine:
             continue
-        right = _spelled(seat)
+        right = right_spelling(seat)
         if right is None:
             continue
         spot = spot_of(seat, seat.component)

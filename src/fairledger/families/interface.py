@@ -171,6 +171,12 @@ class Family(Protocol):
     def guess(self, reading: Reading) -> tuple[Target, str] | None:
         """The target that a file was probably made for, and what says so."""
 
+    def groups(self) -> dict[str, str]:
+        """The groups that every system brings, by their names in lower case, those of other display languages too.
+
+        Each with the name that is right in all of them; empty where nobody can know.
+        """
+
     def zone_name(self, iana: str) -> str:
         """How its answer files write a time zone."""
 

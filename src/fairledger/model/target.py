@@ -109,10 +109,6 @@ class Limits(Struct, frozen=True, kw_only=True):
     """The pass that runs only when a machine is generalised."""
     waits_at_end: bool = False
     """Whether the installer waits at its end unless it is told what to do."""
-    known_groups: tuple[str, ...] = ()
-    """Groups that the system brings; empty where that is not known."""
-    group_names_elsewhere: tuple[tuple[str, str], ...] = ()
-    """Names that groups have in another display language, each with the one that works in all."""
     account_name_length: int = 0
     account_name_forbids: str = ""
     """Characters that an account name cannot hold."""

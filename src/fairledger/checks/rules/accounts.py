@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from datetime import date
 
 from fairledger.checks.rule import Hit, View, rule
 from fairledger.model.sheet import visible
@@ -162,6 +161,8 @@ def account_date(view: View) -> Iterator[Hit]:
     """Days that are not written year, month, day."""
     for at, one in _local(view):
         if isinstance(one.expires, str):
+            from datetime import date
+
             try:
                 date.fromisoformat(one.expires)
             except ValueError:

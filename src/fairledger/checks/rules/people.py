@@ -202,18 +202,18 @@ def hash_form(view: View) -> Iterator[Hit]:
 def group_unknown(view: View) -> Iterator[Hit]:
     """Groups by names that nobody knows, or that only one display language knows."""
     account = view.intent.get(ACCOUNT)
-    known = {name.casefold() for name in view.limits.known_groups}
-    elsewhere = {there.casefold(): name for there, name in view.limits.group_names_elsewhere}
-    for place, one in enumerate(account.local if account and known else ()):
+    rows = [(place, one) for place, one in enumerate(account.local if account else ()) if one.groups]
+    known = view.family.groups() if rows else {}
+    for place, one in rows if known else ():
         spot = view.intent.place("account", "local", place, "groups")
         for group in one.groups:
-            folded = group.casefold() if isinstance(group, str) else ""
-            if not folded or folded in known:
+            if not isinstance(group, str):
                 continue
-            if folded in elsewhere:
-                told = f"the group {visible(str(group))} has that name in one display language only"
-                yield Hit(spot, told, f"write {elsewhere[folded]}, which is right in all of them", "warning")
-            else:
-                told = f"the system brings no group {visible(str(group))}"
-                near = did_you_mean(str(group), view.limits.known_groups)
-                yield Hit(spot, told, near or "make it with a command, or use a group that every system has")
+            right = known.get(group.casefold())
+            if right is None:
+                near = did_you_mean(group, dict.fromkeys(known.values()))
+                hint = near or "make it with a command, or use a group that every system has"
+                yield Hit(spot, f"the system brings no group {visible(group)}", hint)
+            elif right.casefold() != group.casefold():
+                told = f"the group {visible(group)} has that name in one display language only"
+                yield Hit(spot, told, f"write {right}, which is right in all of them", "warning")

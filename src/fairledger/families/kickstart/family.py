@@ -86,6 +86,10 @@ class Kickstart:
         named = reading.hints.get("target")
         return (target_named(named), reading.hints["basis"]) if named else None
 
+    def groups(self) -> dict[str, str]:
+        """Which groups a system brings is a matter of its packages."""
+        return {}
+
     def zone_name(self, iana: str) -> str:
         """Zones are written by their IANA names."""
         return iana

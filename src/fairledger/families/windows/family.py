@@ -61,7 +61,7 @@ class Windows:
 
     def limits(self, target: Target | None) -> Limits:  # noqa: ARG002 - alike for all releases so far
         """What setup can and cannot do."""
-        return _limits()
+        return _LIMITS
 
     def read(
         self,
@@ -111,6 +111,13 @@ class Windows:
         exact = [one for one in own if image in one.images.values()]
         fitting = exact or [one for one in own if one.image_prefix and image.startswith(one.image_prefix)]
         return (fitting[-1], f"it installs the image {image!r}") if fitting else None
+
+    def groups(self) -> dict[str, str]:
+        """Well-known groups, and what other display languages call them."""
+        from fairledger.families.windows.groups import groups
+
+        here = {name.casefold(): name for name in groups()}
+        return {there.casefold(): name for name, one in groups().items() for there in one.elsewhere} | here
 
     def zone_name(self, iana: str) -> str:
         """Setup's own name of a time zone."""
@@ -173,14 +180,6 @@ class Windows:
     def hides(self, setting_parent: str, component: str) -> bool:  # noqa: ARG002
         """Whether setup knows an encoding for passwords in that group."""
         return setting_parent.rsplit("/", 1)[-1] in _HIDING
-
-
-@cache
-def _limits() -> Limits:
-    from fairledger.families.windows.groups import groups
-
-    elsewhere = tuple((there, name) for name, group in groups().items() for there in group.elsewhere)
-    return replace(_LIMITS, known_groups=tuple(groups()), group_names_elsewhere=elsewhere)
 
 
 @cache
