@@ -27,6 +27,11 @@ def _parts(view: View) -> Iterator[tuple[int, int, Partition]]:
             yield at, place, part
 
 
+def has_extended(view: View) -> bool:
+    """Whether partitions lie inside an extended one: what is said of order and number does not hold then."""
+    return any(seat.node.name == "Type" and seat.text in ("Extended", "Logical") for seat in view.seats)
+
+
 @rule(
     "partition-grows-before-last",
     "error",
@@ -37,7 +42,7 @@ def _parts(view: View) -> Iterator[tuple[int, int, Partition]]:
 )
 def partition_grows_before_last(view: View) -> Iterator[Hit]:
     """Growing partitions with others made after them, or beside other growing ones."""
-    if not view.limits.one_growing_partition_last:
+    if not view.limits.one_growing_partition_last or has_extended(view):
         return
     for at, disk in _disks(view):
         made = [place for place, part in enumerate(disk.partition) if part.made and not disk.by_script]

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from fairledger.checks.rule import Hit, View, rule
+from fairledger.checks.rules.disks import has_extended
 from fairledger.model.places import Place
 from fairledger.model.sheet import visible
 from fairledger.model.size import Size
@@ -145,8 +146,8 @@ def drive_letter(view: View) -> Iterator[Hit]:
     silent=_HEAD + '{ role = "boot", size = "500 MiB", active = true },\n' + _SYSTEM + "]\n",
 )
 def partitions_too_many(view: View) -> Iterator[Hit]:
-    """More than four made partitions on an MBR, where the installer makes no extended one by itself."""
-    if view.limits.mounts:
+    """More than four made partitions on an MBR, where nobody makes an extended one."""
+    if view.limits.mounts or has_extended(view):
         return
     for at, disk in _disks(view):
         made = sum(part.made for part in disk.partition)
