@@ -60,8 +60,8 @@ def test_volumes_against_their_group(member, volumes, fits):
 @pytest.mark.parametrize(
     ("size", "parts", "rules"),
     [
-        (8000, (5000, 2990), []),
-        (8000, (5000, 2991), ["virtual-disk-small"]),
+        (8000, (5000, 2996), []),
+        (8000, (5000, 2997), ["virtual-disk-small"]),
         (8000, (5000, 1000), ["virtual-disk-large"]),
         (8000, (5000, 1976), []),
     ],

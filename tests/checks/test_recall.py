@@ -25,7 +25,7 @@ def text_of(name: str) -> str:
 
 
 def found(text: str, name: str, target: str) -> list[tuple[str, str]]:
-    facts = Facts(firmware="bios" if name == "extended.xml" else "uefi")
+    facts = Facts(firmware="bios" if name in ("extended.xml", "older.xml") else "uefi")
     report = check_answer_file(text.encode("utf-8", "surrogatepass"), name, target=target, facts=facts)
     return [(finding.rule, finding.severity) for finding in report.findings]
 
@@ -34,6 +34,7 @@ def found(text: str, name: str, target: str) -> list[tuple[str, str]]:
     ("name", "target", "rules"),
     [
         ("desk.xml", "windows-11-24h2", {"disk-wiped"}),
+        ("older.xml", "windows-7", {"disk-wiped", "password-missing"}),
         ("extended.xml", "windows-10-22h2", {"disk-wiped"}),
         ("gate.ks", "el-9", {"disk-wiped"}),
         ("cloned.ks", "el-8", {"source-local", "name-usual", "finish-missing"}),

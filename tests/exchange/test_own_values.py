@@ -57,3 +57,11 @@ def test_nothing_is_written_where_one_file_is_in_the_way(tmp_path):
     written = deposit(made, tmp_path / "x.toml", parameters=True, replace=True)
     assert [path.name for path in written] == ["x.toml", "x-rootpw.txt", "x.csv"]
     assert (tmp_path / "x.csv").read_text() == "name\nlmr-gate-03\n"
+
+
+@pytest.mark.parametrize("name", ["desk.xml", "older.xml", "extended.xml", "gate.ks", "cloned.ks", "host.ks"])
+def test_every_good_file_is_adopted_without_loss(name):
+    path = Path(__file__).parents[1] / "checks" / "files" / name
+    made = adopt(path.read_bytes(), path, Path("nowhere/x.toml"), Wish())
+    assert made.kept_apart == ()
+    assert len(made.sections) >= 2

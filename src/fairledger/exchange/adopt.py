@@ -14,6 +14,7 @@ from msgspec.structs import replace
 
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.own import NOTHING, Own
+from fairledger.catalog.setting import Component
 from fairledger.exchange.compare import Difference, compare
 from fairledger.exchange.own_values import Row, with_parameters
 from fairledger.exchange.side import Side, newest, read_side, side_of
@@ -140,17 +141,18 @@ class _Adopter:
         """What is not said by the portable sections, with its secrets referred to."""
         by = self.side.found.understood
 
-        def left(nodes: Iterable[Node]) -> tuple[Node, ...]:
+        def left(nodes: Iterable[Node], known: Component | None, path: str) -> tuple[Node, ...]:
             kept = []
             for node in nodes:
-                children = left(node.children)
+                below = f"{path}/{node.name}".lstrip("/")
+                children = left(node.children, known, below)
                 if children or (not node.children and by.get(id(node)) not in portable):
-                    kept.append(replace(node, children=children))
+                    kept.append(replace(node, children=_with_key(node, children, known, below)))
             return tuple(kept)
 
         blocks = []
         for block in self.side.sheet.blocks:
-            children = left(block.children)
+            children = left(block.children, self.side.catalog.anywhere(block.component), "")
             if children or (not block.children and by.get(id(block)) not in portable):
                 blocks.append(replace(block, children=children))
         usual = self.arch()
@@ -279,6 +281,15 @@ class _Adopter:
                 if str(source.name) in (name, Path(name).stem.upper().replace("-", "_")):
                     return secret
         return None
+
+
+def _with_key(node: Node, children: tuple[Node, ...], known: Component | None, path: str) -> tuple[Node, ...]:
+    """What is left of a list's item, with what tells it apart: it joins the item that a section brings."""
+    setting = known.setting(path) if known else None
+    if not children or setting is None or setting.kind != "list" or not setting.key:
+        return children
+    key = node.get(setting.key)
+    return children if key is None or any(one.name == key.name for one in children) else (key, *children)
 
 
 def _unlike(one: object, other: object) -> bool:

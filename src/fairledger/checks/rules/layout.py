@@ -98,7 +98,7 @@ def recovery_partition_small(view: View) -> Iterator[Hit]:
     """Recovery partitions below 300 MiB."""
     for _, part, spot in _parts(view):
         size = _fixed(part)
-        if part.role == "recovery" and size is not None and size < 300:
+        if part.role == "recovery" and not part.active and size is not None and size < 300:
             yield Hit(spot, f"the recovery partition has {size} MiB", "give it 1 GiB")
 
 

@@ -19,7 +19,7 @@ _CONSOLE = (
     "accepteula\nvirtualdisk console --size={} --onvmfs=store\n"
     "part / --fstype=ext3 --size=5000 --onvirtualdisk=console\n"
 )
-_ROOM = 10
+_ROOM = 4
 """MiB that a virtual disk needs beyond the partitions in it."""
 _PLACES = {"system": "/", "boot": "/boot", "firmware": "/boot/efi"}
 
