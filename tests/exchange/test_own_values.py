@@ -64,4 +64,4 @@ def test_every_good_file_is_adopted_without_loss(name):
     path = Path(__file__).parents[1] / "checks" / "files" / name
     made = adopt(path.read_bytes(), path, Path("nowhere/x.toml"), Wish())
     assert made.kept_apart == ()
-    assert len(made.sections) >= 2
+    assert made.sections
