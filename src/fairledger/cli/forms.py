@@ -16,7 +16,7 @@ from fairledger.cli.report import short_name
 from fairledger.model.finding import Finding, reaches
 from fairledger.model.sheet import visible
 
-_SCHEMA = "https://json.schemastore.org/sarif-2.1.0.json"
+_SCHEMA = "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json"
 _LEVELS = {"error": "error", "warning": "warning", "advice": "note"}
 
 

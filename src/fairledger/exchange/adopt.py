@@ -6,7 +6,7 @@ kept as direct answers instead, and what even they cannot hold is said.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from pathlib import Path
 
 from msgspec import Struct
@@ -14,14 +14,13 @@ from msgspec.structs import replace
 
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.own import NOTHING, Own
-from fairledger.catalog.setting import Component
 from fairledger.exchange.compare import Difference, compare
 from fairledger.exchange.own_values import Row, with_parameters
 from fairledger.exchange.side import Side, newest, read_side, side_of
 from fairledger.families.build import recognise
 from fairledger.model.errors import ContentError, WrongUseError
 from fairledger.model.finding import Finding
-from fairledger.model.sheet import Block, Node, Sheet
+from fairledger.model.sheet import Block, Node, Sheet, hidden_in
 from fairledger.model.target import Target
 from fairledger.model.values import SecretRef, SecretSource, Template, fill
 from fairledger.profiles.emit import Kind, answers_text, extras_text, sections_text, text
@@ -139,25 +138,17 @@ class _Adopter:
 
     def remainder(self, portable: set[str]) -> Sheet:
         """What is not said by the portable sections, with its secrets referred to."""
-        by = self.side.found.understood
+        by, usual = self.side.found.understood, self.arch()
+        rest = self.side.sheet.without(lambda one: by.get(id(one)) in portable, self.with_key)
+        plain = tuple(replace(one, variant="" if one.variant == usual else one.variant) for one in rest.blocks)
+        return self.hidden(Sheet(plain, rest.extras))
 
-        def left(nodes: Iterable[Node], known: Component | None, path: str) -> tuple[Node, ...]:
-            kept = []
-            for node in nodes:
-                below = f"{path}/{node.name}".lstrip("/")
-                children = left(node.children, known, below)
-                if children or (not node.children and by.get(id(node)) not in portable):
-                    kept.append(replace(node, children=_with_key(node, children, known, below)))
-            return tuple(kept)
-
-        blocks = []
-        for block in self.side.sheet.blocks:
-            children = left(block.children, self.side.catalog.anywhere(block.component), "")
-            if children or (not block.children and by.get(id(block)) not in portable):
-                blocks.append(replace(block, children=children))
-        usual = self.arch()
-        plain = tuple(replace(one, variant="" if one.variant == usual else one.variant) for one in blocks)
-        return self.hidden(Sheet(plain, self.side.sheet.extras))
+    def with_key(self, block: Block, path: str, node: Node, children: tuple[Node, ...]) -> tuple[Node, ...]:
+        """What is left of a list's item, with what tells it apart: it joins the item that a section brings."""
+        known = self.side.catalog.anywhere(block.component)
+        setting = known.setting(path) if known else None
+        key = node.get(setting.key) if setting is not None and setting.kind == "list" and setting.key else None
+        return children if key is None or any(one.name == key.name for one in children) else (key, *children)
 
     def arch(self) -> str:
         """The architecture that most components name."""
@@ -228,8 +219,14 @@ class _Adopter:
         intent = self.referring(
             Intent({name: value for name, value in found.sections.items() if name in portable}, found.places)
         )
-        notes = _Notes(self.comments, intent, () if self.wish.parameters else self.own)
         rest = self.remainder(portable)
+        marked = [row for row in self.own if not self.wish.parameters]
+        _, every = with_parameters(found, replaced=False)
+        stays = tuple(replace(row, stays=True) for row in every if row.path.partition(".")[0] not in portable)
+        self.own += stays
+        secrets = sorted(self.secrets.values(), key=len, reverse=True)
+        comments = [(line, hidden_in(told, secrets)) for line, told in self.comments]
+        notes = _Notes(comments, intent, (*marked, *stays))
         body = [*sections_text(intent, notes.notes)]
         catalog = self.side.catalog
         known = {one.component: catalog.anywhere(one.component) for one in rest.blocks}
@@ -267,11 +264,11 @@ class _Adopter:
             if not blamed & set(self.side.found.intent.sections):
                 raise
             return (Difference("", "", "", None, None),), blamed
-        values = {row.name: row.value for row in self.own}
+        values = {row.name: row.value for row in self.own if not row.stays}
         again = side_of(resolved, self.fetch, lambda value: fill(value, values))
         differences = compare(self.side, again).differences
         mine, theirs = self.side.found.intent.sections, again.found.intent.sections
-        blamed = {name for name in mine if differences and _unlike(mine[name], theirs.get(name))}
+        blamed = {name for name in mine if differences and mine[name] != theirs.get(name)}
         return differences, blamed or (set(mine) if differences else set())
 
     def fetch(self, ref: SecretRef) -> str | None:
@@ -283,26 +280,14 @@ class _Adopter:
         return None
 
 
-def _with_key(node: Node, children: tuple[Node, ...], known: Component | None, path: str) -> tuple[Node, ...]:
-    """What is left of a list's item, with what tells it apart: it joins the item that a section brings."""
-    setting = known.setting(path) if known else None
-    if not children or setting is None or setting.kind != "list" or not setting.key:
-        return children
-    key = node.get(setting.key)
-    return children if key is None or any(one.name == key.name for one in children) else (key, *children)
-
-
-def _unlike(one: object, other: object) -> bool:
-    return one != other
-
-
 class _Notes:
     """Comments, each handed out once: before the first thing that stood at or below its line."""
 
     def __init__(self, comments: list[tuple[int, str]], intent: Intent, own: tuple[Row, ...]) -> None:
         self.comments = list(comments)
         self.lines = sorted({place.origin.line for place in intent.places.values() if place.origin.line})
-        self.marks = {row.path: row for row in own}
+        self.marks = {row.path for row in own if not row.stays}
+        self.lines_of_own = {row.line for row in own if row.stays and row.line}
 
     def notes(self, line: int | None, path: str) -> list[str]:
         """The comments that belong to something from that line, and whether it is the machine's own."""
@@ -314,7 +299,8 @@ class _Notes:
                     continue
                 self.comments.remove(one)
                 out += [f"# {part}".rstrip() for part in one[1].splitlines()]
-        if path in self.marks:
+        if path in self.marks or line in self.lines_of_own:
+            self.lines_of_own.discard(line or 0)
             out.append("# this machine's own: the next one must have another")
         return out
 

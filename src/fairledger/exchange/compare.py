@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from difflib import SequenceMatcher
 from typing import Any
 
@@ -12,7 +12,7 @@ from msgspec.structs import replace
 from fairledger.catalog.setting import Component, Setting
 from fairledger.exchange.side import Side
 from fairledger.model.places import NOWHERE, Origin
-from fairledger.model.sheet import Block, Companion, Node, Sheet
+from fairledger.model.sheet import Block, Companion, Node, Sheet, looks_secret
 from fairledger.model.values import Scalar, SecretRef
 from fairledger.profiles.intent import names_of, said, told
 from fairledger.profiles.secrets import hash_fits
@@ -73,21 +73,8 @@ def _section(side: Side, name: str) -> Any:
 def _without(side: Side, sections: set[str], *, scripts: bool) -> Sheet:
     """A sheet without what has been understood as one of those sections, which both files share."""
     by = side.found.understood
-
-    def left(nodes: Iterable[Node]) -> tuple[Node, ...]:
-        kept = []
-        for node in nodes:
-            children = left(node.children)
-            if children or (not node.children and by.get(id(node)) not in sections):
-                kept.append(node if len(children) == len(node.children) else replace(node, children=children))
-        return tuple(kept)
-
-    blocks = []
-    for block in side.sheet.blocks:
-        children = left(block.children)
-        if children or (not block.children and by.get(id(block)) not in sections):
-            blocks.append(replace(block, children=children))
-    return Sheet(tuple(blocks), side.sheet.extras, side.sheet.companions if scripts else ())
+    rest = side.sheet.without(lambda one: by.get(id(one)) in sections)
+    return rest if scripts else replace(rest, companions=())
 
 
 def _sections(a: Side, b: Side) -> Iterator[Difference]:
@@ -287,7 +274,7 @@ class _Way(Struct, frozen=True):
             self.shown,
             values[0],
             values[1],
-            secret=setting is not None and setting.secret,
+            secret=setting.secret if setting is not None else looks_secret(self.path),
             a_origin=a.origin if a else NOWHERE,
             b_origin=b.origin if b else NOWHERE,
         )

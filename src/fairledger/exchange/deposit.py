@@ -18,8 +18,8 @@ def deposit(adopted: Adopted, out: Path, *, parameters: bool, replace: bool) -> 
     """Writes the files, the draft first. Raises `RefusedError` if one of them exists and may not be replaced."""
     files: list[tuple[Path, bytes, bool]] = [(out, adopted.text.encode("utf-8", "surrogatepass"), False)]
     files += [(out.parent / name, (secret + "\n").encode(), True) for name, secret in adopted.secrets.items()]
-    if parameters and adopted.own:
-        rows = {row.name: row.value for row in adopted.own}
+    if parameters and any(not row.stays for row in adopted.own):
+        rows = {row.name: row.value for row in adopted.own if not row.stays}
         held = StringIO()
         writer = csv.writer(held, lineterminator="\n")
         writer.writerow(rows)

@@ -11,7 +11,7 @@ from fairledger.catalog.seats import Seat, Seats
 from fairledger.exchange.sentences import chapters_of
 from fairledger.exchange.side import Side
 from fairledger.exchange.warnings import warnings_of
-from fairledger.model.sheet import shown
+from fairledger.model.sheet import looks_secret, shown
 
 
 class Item(Struct, frozen=True):
@@ -102,7 +102,7 @@ def _others(side: Side) -> Iterator[Item]:
         setting = seat.setting
         if seat.node.name.startswith("@") or (setting is not None and setting.ordinal):
             continue
-        secret = setting is not None and setting.secret
+        secret = setting.secret if setting is not None else looks_secret(seat.path)
         about = f" - {setting.about}" if setting is not None and setting.about else ""
         told = f"{seat.block.pass_}: {seat.block.component}/{seat.shown} = {shown(seat.value, secret=secret)}{about}"
         if setting is None:

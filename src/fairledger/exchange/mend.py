@@ -18,6 +18,7 @@ from fairledger.exchange.side import made_out
 from fairledger.families.interface import Family
 from fairledger.model.errors import LedgerError
 from fairledger.model.kinds import choices_of, complaint
+from fairledger.model.sheet import hidden_in
 from fairledger.profiles.address import Spot
 from fairledger.profiles.files import decode_as, is_draft, read_bytes, write_file
 
@@ -40,18 +41,21 @@ def mend(path: Path, *, target: str | None = None, own: Own | None = None) -> Me
     if is_draft(text[:200], path):
         from fairledger.exchange.mend_draft import mended_draft
 
-        new, done = mended_draft(text, path, added)
+        new, done, secrets = mended_draft(text, path, added)
     else:
-        new, done = _mended(text, encoding, path, target, added)
+        new, done, secrets = _mended(text, encoding, path, target, added)
     if new == text:
         return Mended()
     write_file(path, new.encode(encoding), replace=True)
-    lines = unified_diff(text.splitlines(), new.splitlines(), f"{path} before", f"{path} now", lineterm="", n=1)
-    return Mended(tuple(done), tuple(lines))
+    rows = unified_diff(text.splitlines(), new.splitlines(), f"{path} before", f"{path} now", lineterm="", n=1)
+    lines = tuple(hidden_in(line, sorted(secrets, key=len, reverse=True)) for line in rows)
+    return Mended(tuple(done), lines)
 
 
-def _mended(text: str, encoding: str, path: Path, target: str | None, own: Own) -> tuple[str, list[str]]:
+def _mended(text: str, encoding: str, path: Path, target: str | None, own: Own) -> tuple[str, list[str], set[str]]:
+    """The text mended, what was done, and the secrets in it."""
     done: list[str] = []
+    secrets: set[str] = set()
     for _ in range(_MOST):
         family, reading, known, _ = made_out(text.encode(encoding), path, target, own)
         mended = family.mended(text, reading)
@@ -60,12 +64,13 @@ def _mended(text: str, encoding: str, path: Path, target: str | None, own: Own) 
             done.append(told)
             continue
         seats = Seats(reading.sheet, Catalog(family.name, known, own))
+        secrets |= {one.text for one in seats if one.text and one.setting is not None and one.setting.secret}
         new = _next(text, family, seats)
         if new is None:
             break
         text, told = new
         done.append(told)
-    return text, done
+    return text, done, secrets
 
 
 def _next(text: str, family: Family, seats: Seats) -> tuple[str, str] | None:

@@ -33,6 +33,10 @@ class Row(Struct, frozen=True):
     name: str
     """Of the placeholder, and of the roster's column."""
     value: str
+    stays: bool = False
+    """It stands in a direct answer, which has to be changed by hand."""
+    line: int | None = None
+    """Where it stood in the answer file."""
 
 
 def with_parameters(intent: Intent, *, replaced: bool) -> tuple[Intent, tuple[Row, ...]]:
@@ -47,7 +51,8 @@ def with_parameters(intent: Intent, *, replaced: bool) -> tuple[Intent, tuple[Ro
                 continue
             own, slash, length = value.partition("/") if word in ("address", "ipv6") else (value, "", "")
             name = _free(word, own, rows)
-            rows.append(Row(".".join(str(step) for step in path), name, own))
+            line = intent.place(*path).origin.line
+            rows.append(Row(".".join(str(step) for step in path), name, own, line=line))
             if replaced:
                 text = parse_text(f"${{{name}}}{slash}{length}")
                 sections[names[0]] = _put(sections[names[0]], path[1:], text)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Protocol
 
@@ -111,21 +110,7 @@ class Reader:
 
     def remainder(self) -> Sheet:
         """The sheet without what has been understood."""
-
-        def left(nodes: Iterable[Node]) -> tuple[Node, ...]:
-            kept = []
-            for node in nodes:
-                children = left(node.children)
-                if children or (not node.children and id(node) not in self.understood):
-                    kept.append(replace(node, children=children))
-            return tuple(kept)
-
-        rest = []
-        for block in self.seats.sheet.blocks:
-            children = left(block.children)
-            if children or (not block.children and id(block) not in self.understood):
-                rest.append(replace(block, children=children))
-        return replace(self.seats.sheet, blocks=tuple(rest))
+        return self.seats.sheet.without(lambda one: id(one) in self.understood)
 
 
 class Family(Protocol):

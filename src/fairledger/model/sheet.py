@@ -7,8 +7,10 @@ with ``@`` are attributes.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
+from operator import is_ as _is
 from typing import Any
+from xml.sax.saxutils import escape
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -63,6 +65,9 @@ class Companion(Struct, frozen=True):
     origin: Origin = NOWHERE
 
 
+Keep = Callable[[Block, str, "Node", "tuple[Node, ...]"], "tuple[Node, ...]"]
+
+
 class Sheet(Struct, frozen=True):
     """All answers for one machine."""
 
@@ -102,6 +107,30 @@ class Sheet(Struct, frozen=True):
                 for one in self.companions
             ),
         )
+
+    def without(self, taken: Callable[[Node | Block], bool], keep: Keep | None = None) -> Sheet:
+        """A sheet without the values, and the empty groups and blocks, that are taken.
+
+        ``keep`` may add to what is left of a node: it gets the block, the node's path and the node, and what is left.
+        """
+
+        def left(block: Block, nodes: tuple[Node, ...], above: str) -> tuple[Node, ...]:
+            kept = []
+            for node in nodes:
+                path = f"{above}/{node.name}" if above else node.name
+                children = left(block, node.children, path)
+                if children or (not node.children and not taken(node)):
+                    children = keep(block, path, node, children) if keep is not None and children else children
+                    same = len(children) == len(node.children) and all(map(_is, children, node.children))
+                    kept.append(node if same else replace(node, children=children))
+            return tuple(kept)
+
+        blocks = []
+        for block in self.blocks:
+            children = left(block, block.children, "")
+            if children or (not block.children and not taken(block)):
+                blocks.append(replace(block, children=children))
+        return replace(self, blocks=tuple(blocks))
 
     def bare(self) -> Sheet:
         """The same sheet without origins, for comparing."""
@@ -228,3 +257,20 @@ def visible(text: str) -> str:
     if text.isprintable():
         return text
     return "".join(char if char.isprintable() else char.encode("unicode_escape").decode() for char in text)
+
+
+def hidden_in(text: str, secrets: Iterable[str]) -> str:
+    """Text in which no secret stands any more, neither as it is nor as XML writes it."""
+    for secret in secrets:
+        for written in {secret.strip(), escape(secret.strip())} - {""}:
+            text = text.replace(written, "(hidden)")
+    return text
+
+
+_SECRET = ("password", "passphrase", "secret", "token", "wpakey", "privatekey")
+
+
+def looks_secret(name: str) -> bool:
+    """Whether a setting that no catalog knows is better not shown, by its name."""
+    folded = name.casefold()
+    return any(word in folded for word in _SECRET)

@@ -49,7 +49,7 @@ def account_named_as_machine(view: View) -> Iterator[Hit]:
 
 @rule(
     "account-exists",
-    "error",
+    "warning",
     "The account is there already, in every system: it cannot be made once more.",
     reads=("account",),
     fires='[account]\nlocal = [{ name = "Administrator", password = { env = "PW" } }]\n',
