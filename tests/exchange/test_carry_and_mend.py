@@ -111,3 +111,21 @@ def test_a_drafts_own_answers_are_mended_and_comments_stay(file):
     assert any(line.startswith("-HideEULAPage") for line in done.difference)
     broken = file("format = 1\n[draft]\n", "broken.toml")
     assert mend(broken).done == ()
+
+
+def test_a_shown_correction_holds_no_secret(file):
+    text = (
+        '<unattend xmlns="urn:schemas-microsoft-com:unattend"><settings pass="oobeSystem"><component '
+        'name="Microsoft-Windows-Shell-Setup" processorArchitecture="amd64" publicKeyToken="31bf3856ad364e35" '
+        'language="neutral" versionScope="nonSxS"><AutoLogon><Enabled>TRUE</Enabled><Password><Value>Heron&amp;4</Value>'
+        "<PlainText>true</PlainText></Password></AutoLogon></component></settings></unattend>"
+    )
+    path = file(text, "x.xml")
+    shown = "\n".join(mend(path, target="windows-11-24h2").difference)
+    assert "<Enabled>true" in shown
+    assert "Heron" not in shown
+    assert "Heron&amp;4" in path.read_text()
+    path = file("#version=RHEL9\nnetwork --bootproto=DHCP --essid=l --wpakey=Heron-4-moor\n", "x.ks")
+    shown = "\n".join(mend(path).difference)
+    assert "--bootproto=dhcp" in shown
+    assert "Heron" not in shown

@@ -65,3 +65,28 @@ def test_every_good_file_is_adopted_without_loss(name):
     made = adopt(path.read_bytes(), path, Path("nowhere/x.toml"), Wish())
     assert made.kept_apart == ()
     assert made.sections
+
+
+def test_comments_keep_no_secret_and_direct_answers_are_marked_too():
+    text = (
+        HEAD
+        + "# root has Heron-4-moor\nrootpw Heron-4-moor\n"
+        + STATIC.format("eno1", 30)
+        + "network --device=eno1 --bootproto=dhcp --notksdevice\n"
+    )
+    made = adopt(text.encode(), Path("x.ks"), Path("nowhere/x.toml"), Wish())
+    assert "Heron" not in made.text
+    assert "# root has (hidden)" in made.text
+    address = [row for row in made.own if row.name == "address"]
+    assert address
+    assert made.text.count("this machine's own") == len({row.path for row in made.own})
+
+
+def test_settings_that_nobody_knows_are_hidden_by_their_names():
+    from fairledger.exchange.explain import explain
+    from fairledger.exchange.side import read_side
+
+    side = read_side(f"{HEAD}strange --adminpassword=Heron-4 --thing=1\n".encode(), Path("x.ks"))
+    whole = str(explain(side))
+    assert "Heron" not in whole
+    assert "--thing = 1" in whole

@@ -16,7 +16,7 @@ from fairledger.families.interface import Family
 from fairledger.model.finding import Finding, finding_at
 from fairledger.model.places import Place
 from fairledger.model.target import Facts, Limits, Target
-from fairledger.profiles.intent import Intent
+from fairledger.profiles.intent import Intent, Section, T
 
 
 class Hit(Struct, frozen=True):
@@ -40,6 +40,11 @@ class View(Struct, frozen=True):
     intent: Intent
     facts: Facts
     limits: Limits
+
+    def each(self, section: Section[tuple[T, ...]]) -> Iterator[tuple[int, T]]:
+        """The tables of a section that is a list of them, with their places."""
+        found: tuple[T, ...] = self.intent.get(section) or ()
+        yield from enumerate(found)
 
 
 Check = Callable[[View], Iterator[Hit]]

@@ -183,7 +183,7 @@ class _Teller:
         if account is None:
             return
         for at, one in enumerate(account.local):
-            yield self.row(_account(one), "account", "local", at, tone="care" if _mighty(one) else "")
+            yield self.row(_account(one), "account", "local", at, tone="care" if one.administers else "")
         admin = account.administrator
         if admin is not None and (admin.enabled or (admin.password is not None and admin.enabled is not False)):
             yield self.row("the built-in administrator can sign in", "account", "administrator", tone="care")
@@ -266,13 +266,9 @@ def _part(part: Partition) -> str:
     return number + ", ".join(parts)
 
 
-def _mighty(one: LocalAccount) -> bool:
-    return any(isinstance(group, str) and group.casefold() in ("administrators", "wheel") for group in one.groups)
-
-
 def _account(one: LocalAccount) -> str:
     rights = f", in {_word(one.groups)}" if one.groups else ""
-    rights += ", with all rights" if _mighty(one) else ""
+    rights += ", with all rights" if one.administers else ""
     word = "with a password" if one.password is not None else "WITHOUT a password"
     keys = f", with {len(one.ssh_keys)} public key{'s' if len(one.ssh_keys) > 1 else ''}" if one.ssh_keys else ""
     return f"{_word(one.name)} {word}{keys}{rights}"

@@ -35,6 +35,14 @@ class LocalAccount(Struct, frozen=True, kw_only=True):
 
     KEY: ClassVar[str] = "name"
 
+    @property
+    def administers(self) -> bool:
+        """Whether one of its groups has all rights."""
+        return any(isinstance(group, str) and group.casefold() in _MIGHTY for group in self.groups)
+
+
+_MIGHTY = ("administrators", "wheel", "sudo")
+
 
 class Administrator(Struct, frozen=True, kw_only=True):
     """The account with all rights that every system has."""

@@ -16,7 +16,6 @@ _OBSERVER = '[account]\nlocal = [{ name = "observer", groups = ["Administrators"
 _LINUX = "#version=RHEL9\nrootpw --lock\nuser --name=keeper --groups=wheel --iscrypted --password=$6$abcdefgh$" + (
     "x" * 86 + "\n"
 )
-_MIGHTY = ("administrators", "wheel", "sudo")
 
 
 def _local(view: View) -> Iterator[tuple[int, LocalAccount]]:
@@ -24,8 +23,9 @@ def _local(view: View) -> Iterator[tuple[int, LocalAccount]]:
     yield from enumerate(account.local if account else ())
 
 
-def _mighty(one: LocalAccount) -> bool:
-    return any(not isinstance(group, str) or group.casefold() in _MIGHTY for group in one.groups)
+def _open(one: LocalAccount) -> bool:
+    """Whether a placeholder hides what groups it will have."""
+    return any(not isinstance(group, str) for group in one.groups)
 
 
 @rule(
@@ -75,7 +75,7 @@ def account_exists(view: View) -> Iterator[Hit]:
 def password_missing(view: View) -> Iterator[Hit]:
     """Administrators without password and keys."""
     for at, one in _local(view):
-        if _mighty(one) and one.password is None and not one.ssh_keys:
+        if one.administers and one.password is None and not one.ssh_keys:
             told = f"{visible(str(one.name))} has all rights and no password"
             yield Hit(view.intent.place("account", "local", at), told, 'refer to one: password = { env = "NAME" }')
 
@@ -91,7 +91,7 @@ def password_missing(view: View) -> Iterator[Hit]:
 def nobody_administers(view: View) -> Iterator[Hit]:
     """Files with accounts, none of which has all rights, and without the built-in one."""
     account = view.intent.get(ACCOUNT)
-    if account is None or not account.local or any(_mighty(one) for one in account.local):
+    if account is None or not account.local or any(one.administers or _open(one) for one in account.local):
         return
     if view.intent.get(JOIN) is not None:
         return  # the domain has administrators of its own

@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterator
 
 from fairledger.checks.rule import Hit, View, rule
-from fairledger.profiles.command import COMMAND, Command
+from fairledger.profiles.command import COMMAND
 
 _SHELLS = r"""\s*"?(?:\S*[\\/])?(?:cmd|powershell|pwsh)(?:\.exe)?"?\s"""
 _SHELL_WORDS = r"[&|<>]"
@@ -15,11 +15,6 @@ _OF_ACCOUNTS = (
     r"|\$env:(?:USERPROFILE|APPDATA|LOCALAPPDATA)"
 )
 _EARLY = ("before", "end")
-
-
-def _lines(view: View) -> Iterator[tuple[int, Command]]:
-    commands: tuple[Command, ...] = view.intent.get(COMMAND) or ()
-    yield from enumerate(commands)
 
 
 @rule(
@@ -32,7 +27,7 @@ def _lines(view: View) -> Iterator[tuple[int, Command]]:
 )
 def command_needs_shell(view: View) -> Iterator[Hit]:
     """Single lines with signs of a shell that begin with another program."""
-    for at, one in _lines(view):
+    for at, one in view.each(COMMAND):
         bare = re.sub(r'"[^"]*"', "", one.body)
         alone = (
             view.limits.lines_without_shell and not one.interpreter and not re.match(_SHELLS, one.body, re.IGNORECASE)
@@ -53,7 +48,7 @@ def command_needs_shell(view: View) -> Iterator[Hit]:
 )
 def command_too_early(view: View) -> Iterator[Hit]:
     """Early commands that name what belongs to an account."""
-    for at, one in _lines(view):
+    for at, one in view.each(COMMAND):
         match = re.search(_OF_ACCOUNTS, one.body, re.IGNORECASE)
         if match and view.limits.accounts_come_last and one.when in _EARLY:
             told = f"{match[0]} means nothing at the moment {one.when}: no account has a profile yet"

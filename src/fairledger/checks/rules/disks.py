@@ -16,13 +16,8 @@ _WIPE = '[disk]\nfate = "wipe"\n'
 _GOOD = _WIPE + _FIRMWARE + _SYSTEM
 
 
-def _disks(view: View) -> Iterator[tuple[int, Disk]]:
-    disks = view.intent.get(DISK)
-    yield from enumerate(disks or ())
-
-
 def _parts(view: View) -> Iterator[tuple[int, int, Partition]]:
-    for at, disk in _disks(view):
+    for at, disk in view.each(DISK):
         for place, part in enumerate(disk.partition):
             yield at, place, part
 
@@ -44,7 +39,7 @@ def partition_grows_before_last(view: View) -> Iterator[Hit]:
     """Growing partitions with others made after them, or beside other growing ones."""
     if not view.limits.one_growing_partition_last or has_extended(view):
         return
-    for at, disk in _disks(view):
+    for at, disk in view.each(DISK):
         made = [place for place, part in enumerate(disk.partition) if part.made and not disk.by_script]
         for place in made[:-1]:
             if disk.partition[place].grow:
@@ -99,7 +94,7 @@ def partition_without_size(view: View) -> Iterator[Hit]:
 )
 def partition_not_made(view: View) -> Iterator[Hit]:
     """Changes to partitions of a wiped disk that nobody makes."""
-    for at, disk in _disks(view):
+    for at, disk in view.each(DISK):
         if disk.fate != "wipe":
             continue
         count = sum(part.made for part in disk.partition)
@@ -120,7 +115,7 @@ def partition_not_made(view: View) -> Iterator[Hit]:
 )
 def firmware_partition_missing(view: View) -> Iterator[Hit]:
     """Wiped disks that receive the system without the partition that the firmware starts from."""
-    for at, disk in _disks(view):
+    for at, disk in view.each(DISK):
         if disk.fate != "wipe" or not disk.partition or not (_receives(disk) or view.limits.mounts):
             continue
         roles = {part.role for part in disk.partition}
@@ -242,7 +237,7 @@ def drive_letter_twice(view: View) -> Iterator[Hit]:
 )
 def disk_too_small(view: View) -> Iterator[Hit]:
     """Sums of partitions against a stated disk."""
-    for at, disk in _disks(view):
+    for at, disk in view.each(DISK):
         if view.facts.disk_mib is None or disk.fate != "wipe":
             continue
         total = sum(part.size.mib for part in disk.partition if part.made and isinstance(part.size, Size))
@@ -261,7 +256,7 @@ def disk_too_small(view: View) -> Iterator[Hit]:
 )
 def disk_wiped(view: View) -> Iterator[Hit]:
     """Says which disk loses everything."""
-    for at, disk in _disks(view):
+    for at, disk in view.each(DISK):
         if disk.fate == "wipe":
             spot = view.intent.place("disk", at, "fate")
             first = isinstance(disk.which, str) and disk.which.partition(":")[0] == "first"
@@ -293,7 +288,7 @@ def _picked_up(view: View) -> bool:
 )
 def disk_ignored_and_used(view: View) -> Iterator[Hit]:
     """Disks that are ignored but get partitions, or are wiped by name."""
-    for at, disk in _disks(view):
+    for at, disk in view.each(DISK):
         if disk.ignored and disk.partition:
             spot = view.intent.place("disk", at, "partition", 0)
             yield Hit(spot, f"disk {disk.which} is left alone, but gets partitions", "take one of the two out")
@@ -316,7 +311,7 @@ def disk_ignored_and_used(view: View) -> Iterator[Hit]:
 )
 def bios_boot_missing(view: View) -> Iterator[Hit]:
     """GPT disks of BIOS machines without the partition that their boot loader needs."""
-    for at, disk in _disks(view):
+    for at, disk in view.each(DISK):
         gpt = disk.fate == "wipe" and disk.table == "gpt" and disk.partition
         needed = view.facts.firmware in view.limits.boot_partition_for
         if gpt and needed and not any(part.role == "reserved" for part in disk.partition):

@@ -10,7 +10,7 @@ from fairledger.model.places import Place
 from fairledger.model.sheet import visible
 from fairledger.model.size import Size
 from fairledger.profiles.disk import DISK, Disk, Partition
-from fairledger.profiles.volume import VOLUME, Volume
+from fairledger.profiles.volume import VOLUME
 
 _HEAD = '[disk]\nfate = "wipe"\npartition = [\n'
 _FIRMWARE = '{ role = "firmware", size = "300 MiB" },\n'
@@ -24,18 +24,8 @@ _GROUP = (
 _ROOT = _LINUX + "part / --fstype=xfs --size=9000 --grow\n"
 
 
-def _disks(view: View) -> Iterator[tuple[int, Disk]]:
-    disks: tuple[Disk, ...] = view.intent.get(DISK) or ()
-    yield from enumerate(disks)
-
-
-def _volumes(view: View) -> Iterator[tuple[int, Volume]]:
-    volumes: tuple[Volume, ...] = view.intent.get(VOLUME) or ()
-    yield from enumerate(volumes)
-
-
 def _parts(view: View) -> Iterator[tuple[Disk, Partition, Place]]:
-    for at, disk in _disks(view):
+    for at, disk in view.each(DISK):
         for place, part in enumerate(disk.partition):
             yield disk, part, view.intent.place("disk", at, "partition", place)
 
@@ -58,7 +48,7 @@ def system_partition_small(view: View) -> Iterator[Hit]:
     """System partitions of a fixed size below what the system needs."""
     least = view.limits.system_least_mib
     rows = [(part, spot) for _, part, spot in _parts(view)]
-    for at, volume in _volumes(view):
+    for at, volume in view.each(VOLUME):
         rows += [
             (part, view.intent.place("volume", at, "partition", place)) for place, part in enumerate(volume.partition)
         ]
@@ -149,7 +139,7 @@ def partitions_too_many(view: View) -> Iterator[Hit]:
     """More than four made partitions on an MBR, where nobody makes an extended one."""
     if view.limits.mounts or has_extended(view):
         return
-    for at, disk in _disks(view):
+    for at, disk in view.each(DISK):
         made = sum(part.made for part in disk.partition)
         if disk.fate == "wipe" and disk.table == "mbr" and made > 4:
             told = f"{made} partitions are made on a disk with an MBR"
@@ -206,7 +196,7 @@ def label_twice(view: View) -> Iterator[Hit]:
 )
 def disk_wiped_and_empty(view: View) -> Iterator[Hit]:
     """Wiped disks that receive the system, without any partition."""
-    for at, disk in _disks(view):
+    for at, disk in view.each(DISK):
         target = isinstance(disk.install_to, int)
         if disk.fate == "wipe" and not disk.partition and disk.plan is None and target:
             told = f"the disk is wiped, no partition is made, and the system is to go to partition {disk.install_to}"
@@ -259,7 +249,7 @@ def active_on_gpt(view: View) -> Iterator[Hit]:
 )
 def active_twice(view: View) -> Iterator[Hit]:
     """Disks with several active partitions."""
-    for at, disk in _disks(view):
+    for at, disk in view.each(DISK):
         active = [place for place, part in enumerate(disk.partition) if part.active]
         for place in active[1:]:
             spot = view.intent.place("disk", at, "partition", place, "active")
@@ -278,7 +268,7 @@ def active_twice(view: View) -> Iterator[Hit]:
 )
 def boot_in_volume(view: View) -> Iterator[Hit]:
     """Boot partitions inside groups."""
-    for at, volume in _volumes(view):
+    for at, volume in view.each(VOLUME):
         for place, part in enumerate(volume.partition):
             if volume.kind == "group" and (part.mount == "/boot" or part.role == "boot"):
                 spot = view.intent.place("volume", at, "partition", place)
@@ -311,13 +301,13 @@ def boot_encrypted(view: View) -> Iterator[Hit]:
 def passphrase_missing(view: View) -> Iterator[Hit]:
     """Encryption without a passphrase."""
     told, hint = "it is encrypted, but no passphrase is given", "refer to one as a secret"
-    for at, disk in _disks(view):
+    for at, disk in view.each(DISK):
         if disk.plan is not None and disk.plan.encrypted and disk.plan.passphrase is None:
             yield Hit(view.intent.place("disk", at, "plan", "encrypted"), told, hint)
     for _, part, spot in _parts(view):
         if part.encrypted and part.passphrase is None:
             yield Hit(spot, told, hint)
-    for at, volume in _volumes(view):
+    for at, volume in view.each(VOLUME):
         for place, part in enumerate(volume.partition):
             if part.encrypted and part.passphrase is None:
                 yield Hit(view.intent.place("volume", at, "partition", place), told, hint)
@@ -333,7 +323,7 @@ def passphrase_missing(view: View) -> Iterator[Hit]:
 )
 def volume_twice(view: View) -> Iterator[Hit]:
     """Names that repeat inside a group."""
-    for at, volume in _volumes(view):
+    for at, volume in view.each(VOLUME):
         seen: set[object] = set()
         for place, part in enumerate(volume.partition):
             if part.name is not None and part.name in seen:
@@ -354,7 +344,7 @@ def volume_twice(view: View) -> Iterator[Hit]:
 )
 def table_and_firmware(view: View) -> Iterator[Hit]:
     """Firmware system partitions on disks with an MBR."""
-    for at, disk in _disks(view):
+    for at, disk in view.each(DISK):
         for place, part in enumerate(disk.partition):
             if part.role == "firmware" and disk.table == "mbr" and disk.fate == "wipe":
                 spot = view.intent.place("disk", at, "partition", place)

@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING
 
 from fairledger.checks.rule import Hit, View, rule
 from fairledger.model.sheet import visible
-from fairledger.profiles.join import JOIN
 from fairledger.profiles.network import NETWORK, Interface
 
 if TYPE_CHECKING:
@@ -17,6 +16,8 @@ _GOOD = (
     '[network]\ninterface = [{ name = "eno1", method = "static", address = "192.0.2.30/24", gateway = "192.0.2.1", '
     'name_servers = ["192.0.2.53"] }]\n'
 )
+_LINUX = "#version=RHEL9\n"
+_STATIC = "network --device=eno1 --bootproto=static --ip=192.0.2.30 --netmask=255.255.255.0"
 _HEAD = '[draft]\ntarget = "el-9"\n'
 
 
@@ -161,37 +162,111 @@ def address_twice(view: View) -> Iterator[Hit]:
             seen.add(address.ip)
 
 
-_DOMAIN = '[join]\ndomain = "larkmoor.example"\n'
-
-
 @rule(
-    "join-both",
-    "error",
-    "A machine joins a domain or a workgroup, not both: setup refuses the file.",
-    reads=("join",),
-    fires=f'{_DOMAIN}account = "joiner"\npassword = {{ env = "PW" }}\nworkgroup = "LARKMOOR"\n',
-    silent='[join]\nworkgroup = "LARKMOOR"\n',
-)
-def join_both(view: View) -> Iterator[Hit]:
-    """Domain and workgroup in one file."""
-    join = view.intent.get(JOIN)
-    if join is not None and join.domain and join.workgroup:
-        told = "the machine is to join a domain and a workgroup"
-        yield Hit(view.intent.place("join", "workgroup"), told, "take one of them out")
-
-
-@rule(
-    "join-without-account",
+    "interface-twice",
     "warning",
-    "Only an account with the right to do so can add a machine to a domain, unless the domain was prepared for it.",
-    reads=("join",),
-    fires=_DOMAIN,
-    silent=f'{_DOMAIN}account = "joiner"\npassword = {{ env = "PW" }}\n',
+    "An interface is configured twice: the last word counts, or both are mixed.",
+    reads=("network",),
+    fires=_LINUX + _STATIC + "\nnetwork --device=eno1 --bootproto=dhcp\n",
+    silent=_LINUX + _STATIC + "\nnetwork --device=eno2 --bootproto=dhcp\n",
 )
-def join_without_account(view: View) -> Iterator[Hit]:
-    """A domain without an account, or without its password."""
-    join = view.intent.get(JOIN)
-    if join is not None and join.domain and not (join.account and join.password):
-        missing = "an account" if not join.account else f"the password of {join.account}"
-        hint = "add join.account and join.password, or prepare the machine's account in the domain"
-        yield Hit(view.intent.place("join", "domain"), f"joining the domain needs {missing}", hint)
+def interface_twice(view: View) -> Iterator[Hit]:
+    """Interfaces whose name repeats, virtual networks on them aside."""
+    seen: set[object] = set()
+    for at, one in _interfaces(view):
+        name = (one.name, one.vlan) if isinstance(one.name, str) and one.name else None
+        if name is not None and name in seen:
+            spot = view.intent.place("network", "interface", at, "name")
+            yield Hit(spot, f"{visible(str(one.name))} is configured twice", "put both into one")
+        seen.add(name)
+
+
+@rule(
+    "name-server-twice",
+    "advice",
+    "A name server stands twice: it is asked twice, and no other helps when it fails.",
+    reads=("network",),
+    fires=_LINUX + _STATIC + " --nameserver=192.0.2.53,192.0.2.53\n",
+    silent=_LINUX + _STATIC + " --nameserver=192.0.2.53,198.51.100.53\n",
+)
+def name_server_twice(view: View) -> Iterator[Hit]:
+    """Name servers that repeat, and more than the three that are ever asked."""
+    for at, one in _interfaces(view):
+        spot = view.intent.place("network", "interface", at, "name_servers")
+        if len(set(one.name_servers)) < len(one.name_servers):
+            yield Hit(spot, "a name server stands twice", "name each once")
+        elif len(one.name_servers) > 3 and view.limits.mounts:
+            yield Hit(spot, f"{len(one.name_servers)} name servers are named, three are asked at most", "name three")
+
+
+@rule(
+    "mtu-unusual",
+    "warning",
+    "The size of packets is outside of what networks carry.",
+    reads=("network",),
+    fires=_LINUX + _STATIC + " --mtu=150\n",
+    silent=_LINUX + _STATIC + " --mtu=9000\n",
+)
+def mtu_unusual(view: View) -> Iterator[Hit]:
+    """Packets below 576 or above 9216 bytes; IPv6 wants 1280."""
+    for at, one in _interfaces(view):
+        least = 1280 if one.ipv6 not in (None, "off") else 576
+        if isinstance(one.mtu, int) and not least <= one.mtu <= 9216:
+            spot = view.intent.place("network", "interface", at, "mtu")
+            yield Hit(spot, f"packets of {one.mtu} bytes are unusual", f"use {least} to 9216, normally 1500")
+
+
+@rule(
+    "vlan-number",
+    "error",
+    "Virtual networks are numbered from 1 to 4094.",
+    reads=("network",),
+    fires=_LINUX + "network --device=eno1 --bootproto=dhcp --vlanid=5000\n",
+    silent=_LINUX + "network --device=eno1 --bootproto=dhcp --vlanid=20\n",
+)
+def vlan_number(view: View) -> Iterator[Hit]:
+    """Numbers that no virtual network has."""
+    for at, one in _interfaces(view):
+        if isinstance(one.vlan, int) and not 0 <= one.vlan <= 4094:
+            spot = view.intent.place("network", "interface", at, "vlan")
+            yield Hit(spot, f"there is no virtual network {one.vlan}", "use a number from 1 to 4094")
+
+
+@rule(
+    "address-six",
+    "error",
+    "What is given as an IPv6 address is none.",
+    reads=("network",),
+    fires=_LINUX + "network --device=eno1 --bootproto=dhcp --ipv6=2001:db8::xyz/64\n",
+    silent=_LINUX + "network --device=eno1 --bootproto=dhcp --ipv6=2001:db8::30/64\n",
+)
+def address_six(view: View) -> Iterator[Hit]:
+    """IPv6 addresses and gateways that are none."""
+    from ipaddress import IPv6Address, IPv6Interface
+
+    for at, one in _interfaces(view):
+        for field, kind in (("ipv6", IPv6Interface), ("ipv6_gateway", IPv6Address)):
+            value = getattr(one, field)
+            if isinstance(value, str) and value not in ("auto", "dhcp", "off"):
+                try:
+                    kind(value)
+                except ValueError:
+                    spot = view.intent.place("network", "interface", at, field)
+                    yield Hit(spot, f"{visible(value)} is no IPv6 address", "write it as 2001:db8::30/64")
+
+
+@rule(
+    "wifi-key-length",
+    "error",
+    "The key of a wireless network has 8 to 63 characters.",
+    reads=("network",),
+    fires=_LINUX + 'network --device=wlp2s0 --bootproto=dhcp --essid=larkmoor --wpakey="heron"\n',
+    silent=_LINUX + 'network --device=wlp2s0 --bootproto=dhcp --essid=larkmoor --wpakey="heron-heron"\n',
+)
+def wifi_key_length(view: View) -> Iterator[Hit]:
+    """Keys of a wrong length; the key itself is not told."""
+    for at, one in _interfaces(view):
+        key = one.wifi_key.sources[0] if one.wifi_key is not None else None
+        if key is not None and key.kind == "value" and isinstance(key.name, str) and not 8 <= len(key.name) <= 64:
+            spot = view.intent.place("network", "interface", at, "wifi_key")
+            yield Hit(spot, f"the key of the wireless network has {len(key.name)} characters", "use 8 to 63")

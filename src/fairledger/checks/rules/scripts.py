@@ -13,11 +13,6 @@ _LINUX = "#version=RHEL9\n"
 _WINDOWS = '[[command]]\nname = "wind"\n'
 
 
-def _commands(view: View) -> Iterator[tuple[int, Command]]:
-    commands: tuple[Command, ...] = view.intent.get(COMMAND) or ()
-    yield from enumerate(commands)
-
-
 @cache
 def _compiled(pattern: str) -> re.Pattern[str]:
     return re.compile(pattern, re.IGNORECASE | re.MULTILINE)
@@ -31,7 +26,7 @@ def _code(body: str) -> str:
 
 def _found(view: View, pattern: str, *, windows: bool | None = None) -> Iterator[tuple[int, Command, re.Match[str]]]:
     """Commands in which a pattern is found; ``windows``: on systems whose accounts come last, or on others."""
-    for at, one in _commands(view):
+    for at, one in view.each(COMMAND):
         if windows is not None and view.limits.accounts_come_last != windows:
             continue
         match = _compiled(pattern).search(_code(one.body))
@@ -128,7 +123,7 @@ def script_medium_letter(view: View) -> Iterator[Hit]:
 )
 def script_quote_open(view: View) -> Iterator[Hit]:
     """Single command lines with an odd number of double quotes."""
-    for at, one in _commands(view):
+    for at, one in view.each(COMMAND):
         alone = "\n" not in one.body.strip("\n") and not one.interpreter and view.limits.lines_without_shell
         if alone and one.body.replace('\\"', "").count('"') % 2:
             yield Hit(view.intent.place("command", at), "a double quote is not closed", "close it")
@@ -197,7 +192,7 @@ def script_fetches_and_runs(view: View) -> Iterator[Hit]:
 )
 def script_empty(view: View) -> Iterator[Hit]:
     """Scripts without a line."""
-    for at, one in _commands(view):
+    for at, one in view.each(COMMAND):
         if not one.body.strip():
             yield Hit(view.intent.place("command", at), "the script is empty", "take it out")
 

@@ -1,0 +1,100 @@
+"""Joining a domain or a workgroup."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from fairledger.checks.rule import Hit, View, rule
+from fairledger.model.sheet import visible
+from fairledger.profiles.join import JOIN
+
+_DOMAIN = '[join]\ndomain = "larkmoor.example"\n'
+
+
+@rule(
+    "join-both",
+    "error",
+    "A machine joins a domain or a workgroup, not both: setup refuses the file.",
+    reads=("join",),
+    fires=f'{_DOMAIN}account = "joiner"\npassword = {{ env = "PW" }}\nworkgroup = "LARKMOOR"\n',
+    silent='[join]\nworkgroup = "LARKMOOR"\n',
+)
+def join_both(view: View) -> Iterator[Hit]:
+    """Domain and workgroup in one file."""
+    join = view.intent.get(JOIN)
+    if join is not None and join.domain and join.workgroup:
+        told = "the machine is to join a domain and a workgroup"
+        yield Hit(view.intent.place("join", "workgroup"), told, "take one of them out")
+
+
+@rule(
+    "join-without-account",
+    "warning",
+    "Only an account with the right to do so can add a machine to a domain, unless the domain was prepared for it.",
+    reads=("join",),
+    fires=_DOMAIN,
+    silent=f'{_DOMAIN}account = "joiner"\npassword = {{ env = "PW" }}\n',
+)
+def join_without_account(view: View) -> Iterator[Hit]:
+    """A domain without an account, or without its password."""
+    join = view.intent.get(JOIN)
+    if join is not None and join.domain and not (join.account and join.password):
+        missing = "an account" if not join.account else f"the password of {join.account}"
+        hint = "add join.account and join.password, or prepare the machine's account in the domain"
+        yield Hit(view.intent.place("join", "domain"), f"joining the domain needs {missing}", hint)
+
+
+@rule(
+    "workgroup-name",
+    "error",
+    "The name of a workgroup holds characters that it cannot have.",
+    reads=("join",),
+    fires='[join]\nworkgroup = "LARK/MOOR"\n',
+    silent='[join]\nworkgroup = "LARKMOOR"\n',
+)
+def workgroup_name(view: View) -> Iterator[Hit]:
+    """Names that no workgroup can have."""
+    join = view.intent.get(JOIN)
+    name = join.workgroup if join else None
+    if isinstance(name, str) and re.search(r'[\\/:*?"<>|,;=+\[\]]', name):
+        told = f"{visible(name)!r} cannot be the name of a workgroup"
+        yield Hit(view.intent.place("join", "workgroup"), told, "use letters, digits and hyphens")
+
+
+@rule(
+    "domain-name",
+    "error",
+    "What is given as a domain is none.",
+    reads=("join",),
+    fires='[join]\ndomain = "larkmoor example"\naccount = "joiner"\npassword = { env = "PW" }\n',
+    silent='[join]\ndomain = "larkmoor.example"\naccount = "joiner"\npassword = { env = "PW" }\n',
+)
+def domain_name(view: View) -> Iterator[Hit]:
+    """Domains with characters that no domain has."""
+    join = view.intent.get(JOIN)
+    name = join.domain if join else None
+    if isinstance(name, str) and not re.fullmatch(r"[A-Za-z0-9_-]+(\.[A-Za-z0-9_-]+)*\.?", name):
+        yield Hit(
+            view.intent.place("join", "domain"), f"{visible(name)!r} is no domain", "write it as larkmoor.example"
+        )
+
+
+@rule(
+    "unit-form",
+    "error",
+    "An organisational unit is written as a distinguished name, with its domain.",
+    reads=("join",),
+    fires='[join]\ndomain = "larkmoor.example"\naccount = "joiner"\npassword = { env = "PW" }\nunit = "Desks"\n',
+    silent='[join]\ndomain = "larkmoor.example"\naccount = "joiner"\npassword = { env = "PW" }\n'
+    'unit = "OU=Desks,DC=larkmoor,DC=example"\n',
+)
+def unit_form(view: View) -> Iterator[Hit]:
+    """Units that are no distinguished names."""
+    join = view.intent.get(JOIN)
+    unit = join.unit if join else None
+    whole = isinstance(unit, str) and re.match(r"\s*(OU|CN)\s*=", unit, re.IGNORECASE)
+    domain = isinstance(unit, str) and re.search(r",\s*DC\s*=", unit, re.IGNORECASE)
+    if isinstance(unit, str) and (not whole or (not domain and not view.limits.mounts)):
+        told = f"{visible(unit)!r} is no distinguished name of a unit"
+        yield Hit(view.intent.place("join", "unit"), told, "write it as OU=Desks,DC=larkmoor,DC=example")
