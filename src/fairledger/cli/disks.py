@@ -85,10 +85,10 @@ def draw(resolved: Resolved, console: Console) -> None:
             continue
         least = _size(smallest(disk))
         if layout.left < 0:
-            told = f"it does not fit: {_size(-layout.left)} are missing; the smallest disk that is enough has {least}"
+            told = f"it does not fit: {_size(-layout.left)} are missing; the layout fits on a disk of {least} or more"
             console.say("  " + console.style(told, "error"))
         else:
-            console.say(f"  smallest disk that is enough: {least}")
+            console.say(f"  the layout fits on a disk of {least} or more; what is put on it needs its room besides")
         console.say()
 
 
