@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import lru_cache
+from typing import Any
 
 from msgspec.structs import replace
 
@@ -10,10 +12,7 @@ from fairledger.catalog.index import component_of, names_of
 from fairledger.catalog.own import NOTHING, Own, joined
 from fairledger.catalog.setting import Component, Setting
 from fairledger.catalog.targets import covers
-from fairledger.model.kinds import complaint
 from fairledger.model.target import Target
-
-_MOST_KEPT = 20_000
 
 
 class Catalog:
@@ -34,8 +33,11 @@ class Catalog:
             for name, one in own.of(family).items()
             if target is None or not one.lines or target.line in one.lines
         }
+        self.traits: dict[Callable[[Setting], object], dict[int, bool]] = {}
+        """What has been asked about its settings, by their identities."""
+        self.judged: dict[Any, dict[int, dict[str, Any]]] = {}
+        """What has been said about values of its settings, by who said it."""
         self._components: dict[str, Component | None] = {}
-        self._complaints: dict[tuple[int, str], str] = {}
         self._anywhere: dict[str, Component | None] = {}
 
     def names(self) -> tuple[str, ...]:
@@ -71,15 +73,6 @@ class Catalog:
         """The setting at exactly that path, if the target knows it."""
         found = self.component(component)
         return found.setting(path) if found else None
-
-    def complaint(self, setting: Setting, text: str) -> str:
-        """What is wrong with a value; many files say the same, and it is looked at once."""
-        key = (id(setting), text)
-        if key not in self._complaints:
-            if len(self._complaints) > _MOST_KEPT:
-                self._complaints.clear()
-            self._complaints[key] = complaint(setting.kind, text, setting)
-        return self._complaints[key]
 
     def with_tail(self, tail: str) -> tuple[tuple[str, str], ...]:
         """Components and paths of all settings whose path is, or ends with, ``tail`` (whole names)."""

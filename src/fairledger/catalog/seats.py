@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Sequence
 from functools import cached_property
+from typing import TypeVar
 
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.setting import Component, Setting
@@ -11,25 +12,49 @@ from fairledger.model.places import Place
 from fairledger.model.sheet import Block, Node, Sheet, visible
 from fairledger.model.values import Scalar
 
+T = TypeVar("T")
+
 
 class Seat:
     """A node of a sheet, or (with an empty path) a whole block."""
 
-    __slots__ = ("_shown", "block", "children", "component", "node", "parent", "path", "setting", "text", "value")
+    __slots__ = (
+        "_shown",
+        "block",
+        "children",
+        "component",
+        "name",
+        "node",
+        "parent",
+        "path",
+        "setting",
+        "text",
+        "value",
+    )
 
-    def __init__(self, block: Block, node: Node, parent: Seat | None, component: Component | None) -> None:
+    def __init__(
+        self,
+        block: Block,
+        node: Node,
+        parent: Seat | None,
+        component: Component | None,
+        path: str = "",
+        setting: Setting | None = None,
+    ) -> None:
         self.block = block
         self.node = node
+        self.name = node.name
         self.parent = parent
         self.component = component
         """The component as the target knows it; None if it does not."""
-        self.path: str = "" if parent is None else f"{parent.path}/{node.name}" if parent.path else node.name
-        self.setting: Setting | None = component.setting(self.path) if component and self.path else None
+        self.path = path
+        self.setting = setting
         self._shown: str | None = None
-        self.value: Scalar | None = node.value
-        self.text: str | None = node.value if isinstance(node.value, str) else None
+        value = node.value
+        self.value: Scalar | None = value
+        self.text: str | None = value if isinstance(value, str) else None
         """The value if it is plain text."""
-        self.children: list[Seat] = []
+        self.children: Sequence[Seat] = ()
 
     @property
     def place(self) -> Place:
@@ -67,23 +92,40 @@ class Seat:
 
     def child(self, path: str) -> Seat | None:
         """The first seat at a path below this one."""
-        return next(self.all(path), None)
+        if "/" in path:
+            return next(self.all(path), None)
+        for child in self.children:
+            if child.name == path:
+                return child
+        return None
 
     def all(self, path: str) -> Iterator[Seat]:
         """Every seat at a path below this one, in order."""
         name, _, rest = path.partition("/")
         for child in self.children:
-            if child.node.name == name:
+            if child.name == name:
                 if rest:
                     yield from child.all(rest)
                 else:
                     yield child
 
     def walk(self) -> Iterator[Seat]:
-        """This seat and all below it."""
-        yield self
-        for child in self.children:
-            yield from child.walk()
+        """This seat and all below it, in order."""
+        waiting = [self]
+        while waiting:
+            seat = waiting.pop()
+            yield seat
+            waiting.extend(reversed(seat.children))
+
+
+Trait = Callable[[Setting], object]
+"""Something about a setting that holds for all its seats. A function of a module: what it says is remembered."""
+
+Judge = Callable[[Setting | None, str], T | None]
+"""What there is to say of a plain value of a setting (None for one that the catalog does not know), if anything.
+
+A function of a module, and of nothing else than its arguments: what it says is remembered."""
+_MOST_KEPT = 2_000
 
 
 class Seats:
@@ -92,16 +134,22 @@ class Seats:
     def __init__(self, sheet: Sheet, catalog: Catalog) -> None:
         self.sheet = sheet
         self.catalog = catalog
+        self._all: list[Seat] = []
         self.roots = [self._root(block) for block in sheet.blocks]
-
-    def find(self, pass_: str, component: str, path: str) -> Iterator[Seat]:
-        """Every seat at a path of a component in a pass; an empty path gives the blocks themselves."""
+        self._beginnings: dict[tuple[str, str], list[Seat]] = {}
         for root in self.roots:
-            if root.block.pass_ == pass_ and root.block.component == component:
-                if path:
-                    yield from root.all(path)
-                else:
-                    yield root
+            self._beginnings.setdefault((root.block.pass_, root.block.component), []).append(root)
+        self._found: dict[tuple[str, str, str], list[Seat]] = {}
+
+    def find(self, pass_: str, component: str, path: str) -> list[Seat]:
+        """Every seat at a path of a component in a pass; an empty path gives the blocks themselves."""
+        roots = self._beginnings.get((pass_, component))
+        if roots is None or not path:
+            return roots or []
+        place = (pass_, component, path)
+        if place not in self._found:
+            self._found[place] = [seat for root in roots for seat in root.all(path)]
+        return self._found[place]
 
     def __iter__(self) -> Iterator[Seat]:
         """Every seat but the blocks themselves, in order."""
@@ -113,9 +161,50 @@ class Seats:
         return (*self.roots, *(seat for seat in self._all if seat.children))
 
     @cached_property
-    def _all(self) -> tuple[Seat, ...]:
-        """What is looked through by one rule after the other."""
-        return tuple(seat for root in self.roots for child in root.children for seat in child.walk())
+    def unknown(self) -> tuple[Seat, ...]:
+        """The seats of no setting."""
+        return tuple(seat for seat in self._all if seat.setting is None)
+
+    @cached_property
+    def by_setting(self) -> tuple[tuple[Setting, list[Seat]], ...]:
+        """The seats of each setting, groups before what is in them."""
+        found: dict[int, tuple[Setting, list[Seat]]] = {}
+        for seat in self._all:
+            setting = seat.setting
+            if setting is not None:
+                row = found.get(id(setting))
+                if row is None:
+                    found[id(setting)] = (setting, [seat])
+                else:
+                    row[1].append(seat)
+        return tuple(found.values())
+
+    def where(self, trait: Trait) -> Iterator[Seat]:
+        """The seats of settings that have a trait."""
+        known = self.catalog.traits.setdefault(trait, {})
+        for setting, seats in self.by_setting:
+            has = known.get(id(setting))
+            if has is None:
+                has = known[id(setting)] = bool(trait(setting))
+            if has:
+                yield from seats
+
+    def judged(self, judge: Judge[T]) -> Iterator[tuple[Seat, T]]:
+        """The seats with plain values of which a judge has something to say, with that."""
+        known = self.catalog.judged.setdefault(judge, {})
+        for setting, seats in ((None, self.unknown), *self.by_setting):
+            said = known.setdefault(id(setting), {})
+            if len(said) > _MOST_KEPT:
+                said.clear()
+            for seat in seats:
+                text = seat.text
+                if text is None:
+                    continue
+                if text not in said:
+                    said[text] = judge(setting, text)
+                told = said[text]
+                if told:
+                    yield seat, told
 
     def title(self, root: Seat) -> str:
         """A block's component, with its item in brackets if it may repeat."""
@@ -130,14 +219,23 @@ class Seats:
 
     def _root(self, block: Block) -> Seat:
         known = self.catalog.component(block.component)
-        node = Node(block.component, None, block.children, block.origin)
-        root = Seat(block, node, None, known)
-        stack = [root]
-        while stack:
-            seat = stack.pop()
-            seat.children = [Seat(block, child, seat, known) for child in seat.node.children]
-            stack.extend(seat.children)
+        root = Seat(block, Node(block.component, None, block.children, block.origin), None, known)
+        self._seat_children(root, known)
         return root
+
+    def _seat_children(self, above: Seat, known: Component | None) -> None:
+        block, path, row = above.block, above.path, []
+        inside = known.inside(path) if known is not None else {}
+        for node in above.node.children:
+            name = node.name
+            setting = inside.get(name)
+            way = setting.path if setting is not None else f"{path}/{name}" if path else name
+            seat = Seat(block, node, above, known, way, setting)
+            row.append(seat)
+            self._all.append(seat)
+            if node.children:
+                self._seat_children(seat, known)
+        above.children = row
 
 
 def _step(node: Node, setting: Setting | None, place: int) -> str:

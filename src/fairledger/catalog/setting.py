@@ -85,6 +85,9 @@ class Setting(Struct, frozen=True, kw_only=True, omit_defaults=True):
         return self.kind in SECRET_KINDS
 
 
+_NONE: dict[str, Setting] = {}
+
+
 class Component(Struct, frozen=True, kw_only=True, omit_defaults=True, dict=True):
     """A component with its settings."""
 
@@ -131,6 +134,23 @@ class Component(Struct, frozen=True, kw_only=True, omit_defaults=True, dict=True
     def below(self, path: str) -> tuple[Setting, ...]:
         """The settings directly inside a group or list (the top for an empty path)."""
         return self._inside.get(path, ())
+
+    def required(self, path: str) -> tuple[Setting, ...]:
+        """The settings directly inside a group or list (the top for an empty path) that must be there."""
+        return self._required.get(path, ())
+
+    @cached_property
+    def _required(self) -> dict[str, tuple[Setting, ...]]:
+        needed = {path: tuple(one for one in listed if one.required) for path, listed in self._inside.items()}
+        return {path: listed for path, listed in needed.items() if listed}
+
+    def inside(self, path: str) -> dict[str, Setting]:
+        """The settings directly inside a group or list (the top for an empty path), by their names."""
+        return self._named_inside.get(path, _NONE)
+
+    @cached_property
+    def _named_inside(self) -> dict[str, dict[str, Setting]]:
+        return {path: {one.name: one for one in listed} for path, listed in self._inside.items()}
 
     @cached_property
     def _by_path(self) -> dict[str, Setting]:

@@ -86,7 +86,7 @@ class Reader:
     def find(self, pass_: str, component: str, path: str) -> list[Seat]:
         """Every seat at a path (blocks for an empty one) that nobody has taken yet."""
         found = self.seats.find(pass_, component, path)
-        return [one for one in found if id(one.node if path else one.block) not in self.understood]
+        return [one for one in found if id(one.node if path else one.block) not in self.understood] if found else []
 
     def first(self, pass_: str, component: str, path: str) -> Seat | None:
         """The first of them."""

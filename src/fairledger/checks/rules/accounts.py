@@ -224,6 +224,6 @@ def account_nobody(view: View) -> Iterator[Hit]:
     if made or bypass is None or not bypass.online_account:
         return
     for seat in view.seats:
-        if seat.node.name == "HideLocalAccountScreen" and seat.text == "true":
+        if seat.name == "HideLocalAccountScreen" and seat.text == "true":
             told = "the pages for an account are hidden, and the file makes none"
             yield Hit(seat.place, told, "make an account, or show the page")

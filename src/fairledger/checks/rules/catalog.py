@@ -9,7 +9,7 @@ from fairledger.catalog.seats import Seat
 from fairledger.catalog.setting import Component, Setting
 from fairledger.catalog.targets import reached
 from fairledger.checks.rule import Hit, View, at, rule
-from fairledger.model.kinds import choices_of
+from fairledger.model.kinds import choices_of, complaint
 from fairledger.model.sheet import visible
 from fairledger.model.suggest import did_you_mean
 
@@ -47,7 +47,7 @@ def component_unknown(view: View) -> Iterator[Hit]:
 )
 def setting_unknown(view: View) -> Iterator[Hit]:
     """Settings that no release of the component has; only the outermost is told."""
-    for seat in view.seats:
+    for seat in view.seats.unknown:
         known = view.catalog.anywhere(seat.block.component)
         if known is None or known.setting(seat.path) is not None or seat.node.name.startswith("@"):
             continue
@@ -82,10 +82,10 @@ def setting_of_other_release(view: View) -> Iterator[Hit]:
             severity = "error" if sure else "warning"  # elsewhere unknown components are passed over
             hint = _span(whole.since, whole.until, whole.instead)
             yield at(root, f"{view.target.name} has no component {whole.name}", hint, severity)
-    for seat in view.seats:
+    for seat in view.seats.unknown:
         whole = view.catalog.anywhere(seat.block.component)
         setting = whole.setting(seat.path) if whole else None
-        if setting is not None and seat.component is not None and seat.setting is None:
+        if setting is not None and seat.component is not None:
             severity = "error" if setting.sure and view.target.sure else "warning"
             hint = _span(setting.since, setting.until, setting.instead)
             yield at(seat, f"{view.target.name} has no {setting.path}", hint, severity)
@@ -112,11 +112,15 @@ def setting_deprecated(view: View) -> Iterator[Hit]:
         known = root.component
         if known and view.target and reached(view.target, known.deprecated):
             yield at(root, f"{known.name} is out of date", f"use {known.instead}" if known.instead else known.about)
-    for seat in view.seats:
+    for seat in view.seats.where(_deprecated):
         setting = seat.setting
-        if setting and setting.deprecated and view.target and reached(view.target, setting.deprecated):
+        if setting and view.target and reached(view.target, setting.deprecated):
             hint = f"use {setting.instead}" if setting.instead else setting.about
             yield at(seat, f"{setting.path} is out of date", hint)
+
+
+def _deprecated(setting: Setting) -> object:
+    return setting.deprecated
 
 
 @rule(
@@ -138,18 +142,20 @@ def pass_wrong(view: View) -> Iterator[Hit]:
             hint = f"move it to {' or '.join(known.passes)}"
             severity = "" if known.sure and known.sure_passes else "warning"
             yield at(root, f"{known.name} does not count in the pass {pass_}", hint, severity)
-        elif known is not None:
-            yield from _settings_in_wrong_pass(root, known)
+    told: set[int] = set()
+    for seat in view.seats.where(_has_passes):
+        known, setting, pass_ = seat.component, seat.setting, seat.block.pass_
+        if known is None or setting is None or pass_ in setting.passes or pass_ not in known.passes:
+            continue
+        if not any(id(node) in told for node in seat.way):  # what is inside goes with it
+            told.add(id(seat.node))
+            hint = f"move it to {' or '.join(setting.passes)}"
+            message = f"{setting.path} does not count in the pass {pass_}"
+            yield at(seat, message, hint, "" if setting.sure and known.sure_passes else "warning")
 
 
-def _settings_in_wrong_pass(seat: Seat, known: Component) -> Iterator[Hit]:
-    for child in seat.children:
-        if child.setting is not None and child.block.pass_ not in known.passes_of(child.setting):
-            hint = f"move it to {' or '.join(known.passes_of(child.setting))}"
-            told = f"{child.setting.path} does not count in the pass {child.block.pass_}"
-            yield at(child, told, hint, "" if child.setting.sure and known.sure_passes else "warning")
-        else:
-            yield from _settings_in_wrong_pass(child, known)
+def _has_passes(setting: Setting) -> object:
+    return setting.passes
 
 
 @rule(
@@ -161,18 +167,21 @@ def _settings_in_wrong_pass(seat: Seat, known: Component) -> Iterator[Hit]:
 )
 def value_wrong(view: View) -> Iterator[Hit]:
     """Values that the catalog does not allow. Placeholders and secrets are skipped."""
-    for seat in view.seats:
+    for seat, wrong in view.seats.judged(_complaint):
         setting, text = seat.setting, seat.text
-        if setting is None or text is None or (text == "" and setting.empty):
-            continue
-        if setting.kind in ("hostname", "key", "list") or setting.form in ("body", "rest", "flag"):
-            continue  # rules of their own
-        wrong = view.catalog.complaint(setting, text)
-        if wrong:
+        if setting is not None and text is not None:
             told = "the value" if setting.secret else f"{visible(text)[:60]!r}"
             hint = did_you_mean(text.strip(), choices_of(setting.kind, setting)) if not setting.secret else ""
             severity = "" if setting.sure else "warning"
             yield at(seat, f"{told} cannot stand in {setting.path}: {wrong}", hint, severity)
+
+
+def _complaint(setting: Setting | None, text: str) -> str:
+    if setting is None or (text == "" and setting.empty):
+        return ""
+    if setting.kind in ("hostname", "key", "list") or setting.form in ("body", "rest", "flag"):
+        return ""  # rules of their own
+    return complaint(setting.kind, text, setting)
 
 
 @rule(
@@ -184,7 +193,7 @@ def value_wrong(view: View) -> Iterator[Hit]:
 )
 def value_missing(view: View) -> Iterator[Hit]:
     """Settings with children where a value belongs."""
-    for seat in view.seats:
+    for seat in view.seats.parents:
         setting = seat.setting
         if setting is None or setting.kind in ("group", "list"):
             continue
@@ -204,12 +213,13 @@ def component_empty(view: View) -> Iterator[Hit]:
     for root in view.seats.roots:
         if not root.children and not (root.component and root.component.alone):
             yield at(root, f"{root.block.component} is empty", "take it out, or answer one of its settings")
-    for seat in view.seats:
-        setting = seat.setting
-        if setting is None or setting.kind not in ("group", "list") or setting.repeats:
-            continue
+    for seat in view.seats.where(_holds_others):
         if not seat.children and not (seat.text or "").strip():
             yield at(seat, f"{seat.path} is empty", "take it out, or answer one of its settings")
+
+
+def _holds_others(setting: Setting) -> object:
+    return setting.kind in ("group", "list") and not setting.repeats
 
 
 @rule(
@@ -230,25 +240,26 @@ def part_missing(view: View) -> Iterator[Hit]:
     for root in view.seats.roots:
         if root.component is not None:
             yield from _parts_missing(root, root.component)
-    for seat in view.seats.parents:
-        setting, known = seat.setting, seat.component
-        if setting is None or known is None or setting.kind not in ("group", "list"):
+    for setting, seats in view.seats.by_setting:
+        known = seats[0].component
+        if known is None or setting.kind not in ("group", "list"):
             continue
-        for part in known.below(setting.path):
-            if part.required and _lacks(seat, part):
-                severity = "" if part.sure and setting.sure else "warning"
-                yield at(seat, f"{seat.shown} has no {part.name}", _ask(part), severity)
-        if setting.kind == "list" and setting.key.startswith("@") and seat.child(setting.key) is None:
-            yield at(
-                seat,
-                f"{seat.shown} has no {setting.key[1:]}",
-                f"give each item a {setting.key[1:]} of its own",
-            )
+        parts = known.required(setting.path)
+        named = setting.key[1:] if setting.kind == "list" and setting.key.startswith("@") else ""
+        for seat in seats if parts or named else ():
+            if not seat.children:
+                continue
+            for part in parts:
+                if _lacks(seat, part):
+                    severity = "" if part.sure and setting.sure else "warning"
+                    yield at(seat, f"{seat.shown} has no {part.name}", _ask(part), severity)
+            if named and seat.child(setting.key) is None:
+                yield at(seat, f"{seat.shown} has no {named}", f"give each item a {named} of its own")
 
 
 def _parts_missing(root: Seat, known: Component) -> Iterator[Hit]:
-    for part in known.below(""):
-        if part.required and _lacks(root, part):
+    for part in known.required(""):
+        if _lacks(root, part):
             yield at(root, f"{known.name} has no {part.name}", _ask(part), "" if part.sure else "warning")
 
 

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from functools import lru_cache
 
 from fairledger.checks.rule import Hit, View, rule
+from fairledger.checks.signs import Sign
 from fairledger.profiles.command import COMMAND
 
 _SHELLS = r"""\s*"?(?:\S*[\\/])?(?:cmd|powershell|pwsh)(?:\.exe)?"?\s"""
 _SHELL_WORDS = r"[&|<>]"
-_OF_ACCOUNTS = (
+_OF_ACCOUNTS = Sign(
     r"%(?:USERPROFILE|APPDATA|LOCALAPPDATA|HOMEPATH)%|\bHKCU\b|HKEY_CURRENT_USER"
     r"|\$env:(?:USERPROFILE|APPDATA|LOCALAPPDATA)"
 )
@@ -28,14 +30,16 @@ _EARLY = ("before", "end")
 def command_needs_shell(view: View) -> Iterator[Hit]:
     """Single lines with signs of a shell that begin with another program."""
     for at, one in view.each(COMMAND):
-        bare = re.sub(r'"[^"]*"', "", one.body)
-        alone = (
-            view.limits.lines_without_shell and not one.interpreter and not re.match(_SHELLS, one.body, re.IGNORECASE)
-        )
-        if alone and re.search(_SHELL_WORDS, bare):
+        if view.limits.lines_without_shell and not one.interpreter and _wants_shell(one.body):
             told = "the command line holds & | < or >, and no shell runs it"
             hint = 'write cmd /c in front of it, or interpreter = "cmd"'
             yield Hit(view.intent.place("command", at), told, hint)
+
+
+@lru_cache(maxsize=10_000)
+def _wants_shell(line: str) -> bool:
+    bare = re.sub(r'"[^"]*"', "", line)
+    return re.search(_SHELL_WORDS, bare) is not None and re.match(_SHELLS, line, re.IGNORECASE) is None
 
 
 @rule(
@@ -48,9 +52,9 @@ def command_needs_shell(view: View) -> Iterator[Hit]:
 )
 def command_too_early(view: View) -> Iterator[Hit]:
     """Early commands that name what belongs to an account."""
-    for at, one in view.each(COMMAND):
-        match = re.search(_OF_ACCOUNTS, one.body, re.IGNORECASE)
-        if match and view.limits.accounts_come_last and one.when in _EARLY:
+    for at, one in view.each(COMMAND) if view.limits.accounts_come_last else ():
+        match = _OF_ACCOUNTS.found(one.body)
+        if match and one.when in _EARLY:
             told = f"{match[0]} means nothing at the moment {one.when}: no account has a profile yet"
             hint = 'choose when = "first-sign-in", or "new-user" for every account'
             yield Hit(view.intent.place("command", at), told, hint)

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from pathlib import PurePath
 
 from fairledger.catalog.routes import routes_of
+from fairledger.catalog.setting import Setting
 from fairledger.checks.rule import Hit, View, rule
 from fairledger.model.size import Size
 from fairledger.profiles.disk import DISK, Disk, Partition
@@ -24,7 +25,11 @@ def _parts(view: View) -> Iterator[tuple[int, int, Partition]]:
 
 def has_extended(view: View) -> bool:
     """Whether partitions lie inside an extended one: what is said of order and number does not hold then."""
-    return any(seat.node.name == "Type" and seat.text in ("Extended", "Logical") for seat in view.seats)
+    return any(seat.text in ("Extended", "Logical") for seat in view.seats.where(_is_type))
+
+
+def _is_type(setting: Setting) -> object:
+    return setting.name == "Type"
 
 
 @rule(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from fairledger.catalog.setting import Setting
 from fairledger.checks.rule import Hit, View, at, rule
 from fairledger.model.sheet import visible
 from fairledger.model.suggest import did_you_mean, nearest
@@ -55,6 +56,10 @@ def image_unknown(view: View) -> Iterator[Hit]:
         yield Hit(view.intent.place("image", "edition"), told, hint, "error" if close else "")
 
 
+def _is_property(setting: Setting) -> object:
+    return setting.path.endswith("InstallFrom/MetaData/Key")
+
+
 @rule(
     "image-property",
     "error",
@@ -66,9 +71,9 @@ def image_unknown(view: View) -> Iterator[Hit]:
 )
 def image_property(view: View) -> Iterator[Hit]:
     """Properties other than name, index, description, and what stands inside an image's own description."""
-    for seat in view.seats:
+    for seat in view.seats.where(_is_property):
         text = seat.text
-        if text is None or seat.node.name != "Key" or not seat.path.endswith("InstallFrom/MetaData/Key"):
+        if text is None:
             continue
         bare = text.strip().upper()
         if bare not in _PROPERTIES and not bare.startswith("/IMAGE/WINDOWS/"):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from fairledger.catalog.setting import Setting
 from fairledger.checks.rule import Hit, View, rule
 from fairledger.checks.rules.disks import has_extended
 from fairledger.model.places import Place
@@ -203,6 +204,10 @@ def disk_wiped_and_empty(view: View) -> Iterator[Hit]:
             yield Hit(view.intent.place("disk", at), told, "make partitions, or keep the disk")
 
 
+def _is_page(setting: Setting) -> object:
+    return setting.name == "WillShowUI"
+
+
 @rule(
     "disk-asked-and-laid-out",
     "warning",
@@ -212,10 +217,10 @@ def disk_wiped_and_empty(view: View) -> Iterator[Hit]:
 )
 def disk_asked_and_laid_out(view: View) -> Iterator[Hit]:
     """A page that is always shown above disks that are laid out."""
-    for seat in view.seats:
+    for seat in view.seats.where(_is_page):
         parent = seat.parent
-        if seat.node.name == "WillShowUI" and seat.text == "Always" and parent is not None:
-            others = [one for one in parent.children if one.node.name == "Disk"]
+        if seat.text == "Always" and parent is not None:
+            others = [one for one in parent.children if one.name == "Disk"]
             if others:
                 told = "the disk page is always shown, although the file lays the disks out"
                 yield Hit(seat.place, told, "write OnError, or take the layout out")

@@ -7,6 +7,7 @@ import unicodedata
 from collections.abc import Iterator
 from functools import cache
 
+from fairledger.catalog.setting import Setting
 from fairledger.checks.rule import Hit, View, at, rule
 from fairledger.model.sheet import visible
 from fairledger.model.values import SecretRef
@@ -42,15 +43,15 @@ def _left() -> re.Pattern[str]:
 )
 def placeholder_left(view: View) -> Iterator[Hit]:
     """Values that look like something to be filled in. In drafts placeholders are values of their own, and pass."""
-    for seat in view.seats:
-        setting, text = seat.setting, seat.text
-        if text is None or (setting is not None and (setting.kind == "command" or setting.form == "body")):
-            continue
-        match = _left().search(text)
-        if match:
-            told = f"a placeholder is left in {seat.shown}"
-            told += "" if setting is not None and setting.secret else f": {visible(match[0])}"
-            yield at(seat, told, "put the value there", "" if re.search(_LEFT, text) else "warning")
+    for seat, match in view.seats.judged(_left_in):
+        told = f"a placeholder is left in {seat.shown}"
+        told += "" if seat.setting is not None and seat.setting.secret else f": {visible(match[0])}"
+        yield at(seat, told, "put the value there", "" if re.search(_LEFT, match.string) else "warning")
+
+
+def _left_in(setting: Setting | None, text: str) -> re.Match[str] | None:
+    runs = setting is not None and (setting.kind == "command" or setting.form == "body")
+    return None if runs else _left().search(text)
 
 
 @rule(
@@ -83,7 +84,10 @@ def key_placeholder(view: View) -> Iterator[Hit]:
 )
 def pass_never_runs(view: View) -> Iterator[Hit]:
     """Passes of audit mode without anything that leads there."""
-    leads = any(seat.node.name == "Mode" and seat.text == "Audit" for seat in view.seats)
+    passes = {root.block.pass_ for root in view.seats.roots}
+    if passes.isdisjoint(view.limits.audit_passes):
+        return
+    leads = any(seat.name == "Mode" and seat.text == "Audit" for seat in view.seats)
     told_of: set[str] = set()
     for root in view.seats.roots:
         name = root.block.pass_
@@ -127,16 +131,15 @@ def pass_generalise(view: View) -> Iterator[Hit]:
 )
 def characters_hidden(view: View) -> Iterator[Hit]:
     """Values with control or format characters, which are shown escaped."""
-    for seat in view.seats:
-        text = seat.text
-        if text is None or text.isascii():
-            continue
-        found = next(
-            (char for char in text if unicodedata.category(char) in ("Cf", "Co", "Cn") and char != "\u00ad"), ""
-        )
-        if found:
-            told = f"{seat.shown} holds the hidden character U+{ord(found):04X}"
-            yield at(seat, told, "type the value anew")
+    for seat, found in view.seats.judged(_hidden_in):
+        told = f"{seat.shown} holds the hidden character U+{ord(found):04X}"
+        yield at(seat, told, "type the value anew")
+
+
+def _hidden_in(_setting: Setting | None, text: str) -> str:
+    if text.isascii():
+        return ""
+    return next((char for char in text if unicodedata.category(char) in ("Cf", "Co", "Cn") and char != "\u00ad"), "")
 
 
 @rule(

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
+from fairledger.catalog.setting import Setting
 from fairledger.checks.rule import Hit, View, at, rule
 from fairledger.model.sheet import visible
 from fairledger.model.suggest import did_you_mean
@@ -114,6 +115,10 @@ def sign_in_uncounted(view: View) -> Iterator[Hit]:
         yield Hit(spot, "automatic sign-in has no count and goes on for ever", "say how many times, usually 1")
 
 
+def _is_password(setting: Setting) -> object:
+    return setting.kind == "password"
+
+
 @rule(
     "password-readable",
     "warning",
@@ -126,9 +131,9 @@ def sign_in_uncounted(view: View) -> Iterator[Hit]:
 )
 def password_readable(view: View) -> Iterator[Hit]:
     """Secrets in the clear; advice where the installer knows no other way."""
-    for seat in view.seats:
+    for seat in view.seats.where(_is_password):
         setting, value = seat.setting, seat.value
-        if setting is None or setting.kind != "password" or not value:
+        if setting is None or not value:
             continue
         hideable = view.family.hides(setting.parent, seat.block.component)
         if view.family.readable(seat.block, seat.way):
@@ -152,7 +157,8 @@ def password_readable(view: View) -> Iterator[Hit]:
 def secret_in_draft(view: View) -> Iterator[Hit]:
     """Literal secrets where a reference belongs."""
     for seat in view.seats:
-        if isinstance(seat.value, SecretRef) and seat.value.literal:
+        value = seat.value
+        if value is not None and isinstance(value, SecretRef) and value.literal:
             told = f"the secret for {seat.shown} itself stands in the file"
             yield at(seat, told, 'refer to it: { env = "NAME", ask = true }')
 

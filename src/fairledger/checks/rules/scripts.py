@@ -4,32 +4,56 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from functools import cache, lru_cache
+from functools import lru_cache
 
 from fairledger.checks.rule import Hit, View, rule
+from fairledger.checks.signs import Sign
 from fairledger.profiles.command import COMMAND, Command
 
 _LINUX = "#version=RHEL9\n"
+_COMMENTS = ("#", "rem ", "::")
 _WINDOWS = '[[command]]\nname = "wind"\n'
 
 
-@cache
-def _compiled(pattern: str) -> re.Pattern[str]:
-    return re.compile(pattern, re.IGNORECASE | re.MULTILINE)
+_INSTALLS = Sign(r"\bmsiexec(\.exe)?\s+.*/(i|x|package)\b")
+_PACKAGES = Sign(r"^\s*(dnf|yum)\s+(\S+\s+)*?(install|update|upgrade|remove)\b.*$")
+_MEDIUM = Sign(r"(?<![A-Za-z%])[D-G]:\\")
+_OUTSIDE = Sign(r"/mnt/sys(image|root)\b")
+_STARTS = Sign(r"\bsystemctl\s+(start|restart|reload)\b|\bservice\s+\S+\s+start\b")
+_WAITS = Sign(
+    r"(^|[&|;(]\s*|/[ck]\s+)pause\s*($|[&|;)])|\bset\s+/p\b|\bchoice\s+/|Read-Host"
+    r"|\bread\s+-p\b|\bread\s+[A-Za-z_]+\s*$"
+)
+_RESTARTS = Sign(
+    r"\bshutdown(\.exe)?\s+([/-][rs]|-h|now)|Restart-Computer|Stop-Computer|^\s*(reboot|poweroff|halt)\b"
+    r"|wpeutil\s+reboot"
+)
+_SECRETS = Sign(
+    r"\bnet1?(\.exe)?\s+user\s+\S+\s+(?![/*])\S+|ConvertTo-SecureString\s+(-String\s+)?['\"]|\bchpasswd\b|"
+    r"(--password|-p|/pass(word)?:|PASSWORD)\s*[= ]\s*['\"]?(?![$%{(*])[^\s'\"]{4,}"
+)
+_FETCHED = r"(Download\w*|\birm\b|\biwr\b|Invoke-(Web|Rest)\w*)"
+_RUNS = r"\b(iex|Invoke-Expression)\b"
+_FETCHES = Sign(
+    r"\b(curl|wget)\b[^\n|]*\|\s*(sudo\s+)?(ba|z|da)?sh\b"
+    rf"|{_RUNS}[^\n]*{_FETCHED}|{_FETCHED}[^\n]*\|\s*{_RUNS}"
+)
 
 
-@lru_cache(maxsize=1024)
+@lru_cache(maxsize=10_000)
 def _code(body: str) -> str:
     """A script without its comments."""
-    return "\n".join(line for line in body.split("\n") if not line.lstrip().startswith(("#", "rem ", "::")))
+    if "\n" not in body and not body.lstrip().startswith(_COMMENTS):
+        return body
+    return "\n".join(line for line in body.split("\n") if not line.lstrip().startswith(_COMMENTS))
 
 
-def _found(view: View, pattern: str, *, windows: bool | None = None) -> Iterator[tuple[int, Command, re.Match[str]]]:
-    """Commands in which a pattern is found; ``windows``: on systems whose accounts come last, or on others."""
+def _found(view: View, sign: Sign, *, windows: bool | None = None) -> Iterator[tuple[int, Command, re.Match[str]]]:
+    """Commands that show a sign; ``windows``: on systems whose accounts come last, or on others."""
+    if windows is not None and view.limits.accounts_come_last != windows:
+        return
     for at, one in view.each(COMMAND):
-        if windows is not None and view.limits.accounts_come_last != windows:
-            continue
-        match = _compiled(pattern).search(_code(one.body))
+        match = sign.found(_code(one.body))
         if match is not None:
             yield at, one, match
 
@@ -44,11 +68,7 @@ def _found(view: View, pattern: str, *, windows: bool | None = None) -> Iterator
 )
 def script_waits(view: View) -> Iterator[Hit]:
     """Scripts with a pause or a question."""
-    pattern = (
-        r"(^|[&|;(]\s*|/[ck]\s+)pause\s*($|[&|;)])|\bset\s+/p\b|\bchoice\s+/|Read-Host"
-        r"|\bread\s+-p\b|\bread\s+[A-Za-z_]+\s*$"
-    )
-    for at, _, match in _found(view, pattern):
+    for at, _, match in _found(view, _WAITS):
         told = f"the script waits for a person ({match[0].strip(' &|;()')})"
         yield Hit(view.intent.place("command", at), told, "take the question out")
 
@@ -63,12 +83,10 @@ def script_waits(view: View) -> Iterator[Hit]:
 )
 def script_installer_asks(view: View) -> Iterator[Hit]:
     """Installers without the switch that keeps them quiet."""
-    for at, one, _ in _found(view, r"\bmsiexec(\.exe)?\s+.*/(i|x|package)\b"):
+    for at, one, _ in _found(view, _INSTALLS):
         if not re.search(r"/(q[nbr]?|quiet|passive)\b", one.body, re.IGNORECASE):
             yield Hit(view.intent.place("command", at), "msiexec runs without /qn, and asks", "add /qn")
-    for at, one, match in _found(
-        view, r"^\s*(dnf|yum)\s+(\S+\s+)*?(install|update|upgrade|remove)\b.*$", windows=False
-    ):
+    for at, one, match in _found(view, _PACKAGES, windows=False):
         if not re.search(r"\s(-y|--assumeyes)\b", match[0]):
             del one
             told = f"{match[1]} runs without -y, and asks"
@@ -85,11 +103,7 @@ def script_installer_asks(view: View) -> Iterator[Hit]:
 )
 def script_restarts(view: View) -> Iterator[Hit]:
     """Early scripts that restart the machine."""
-    pattern = (
-        r"\bshutdown(\.exe)?\s+([/-][rs]|-h|now)|Restart-Computer|Stop-Computer|^\s*(reboot|poweroff|halt)\b"
-        r"|wpeutil\s+reboot"
-    )
-    for at, one, match in _found(view, pattern):
+    for at, one, match in _found(view, _RESTARTS):
         if one.when in ("before", "disks-ready", "end"):
             told = f"the script restarts or stops the machine itself ({match[0].strip()})"
             hint = "write restart = true" if view.limits.accounts_come_last else "leave that to finish.action"
@@ -106,7 +120,7 @@ def script_restarts(view: View) -> Iterator[Hit]:
 )
 def script_medium_letter(view: View) -> Iterator[Hit]:
     """Early scripts that read from D:, E: or F:."""
-    for at, one, match in _found(view, r"(?<![A-Za-z%])[D-G]:\\", windows=True):
+    for at, one, match in _found(view, _MEDIUM, windows=True):
         if one.when in ("before", "end") and "for %" not in one.body.lower():
             told = f"the script reads {match[0]}; the medium may have another letter on another machine"
             hint = "write it as a script of several lines, which is looked for on every drive"
@@ -139,7 +153,7 @@ def script_quote_open(view: View) -> Iterator[Hit]:
 )
 def script_outside_path(view: View) -> Iterator[Hit]:
     """Scripts inside the new system that speak of it from outside."""
-    for at, one, match in _found(view, r"/mnt/sys(image|root)\b", windows=False):
+    for at, one, match in _found(view, _OUTSIDE, windows=False):
         if one.when == "end" and not one.outside:
             told = f"{match[0]} does not exist inside the new system"
             yield Hit(view.intent.place("command", at), told, "leave it out of the path, or write --nochroot")
@@ -155,9 +169,7 @@ def script_outside_path(view: View) -> Iterator[Hit]:
 )
 def script_service_starts(view: View) -> Iterator[Hit]:
     """Starting services at the end of the installation."""
-    for at, one, match in _found(
-        view, r"\bsystemctl\s+(start|restart|reload)\b|\bservice\s+\S+\s+start\b", windows=False
-    ):
+    for at, one, match in _found(view, _STARTS, windows=False):
         if one.when == "end" and not one.outside:
             told = f"{match[0]} does nothing here: the new system does not run yet"
             yield Hit(view.intent.place("command", at), told, "enable it: it starts with the system")
@@ -173,11 +185,7 @@ def script_service_starts(view: View) -> Iterator[Hit]:
 )
 def script_fetches_and_runs(view: View) -> Iterator[Hit]:
     """Pipes from the network into an interpreter."""
-    fetched = r"(Download\w*|\birm\b|\biwr\b|Invoke-(Web|Rest)\w*)"
-    runs = r"\b(iex|Invoke-Expression)\b"
-    shell = r"\b(curl|wget)\b[^\n|]*\|\s*(sudo\s+)?(ba|z|da)?sh\b"
-    pattern = rf"{shell}|{runs}[^\n]*{fetched}|{fetched}[^\n]*\|\s*{runs}"
-    for at, _, _ in _found(view, pattern):
+    for at, _, _ in _found(view, _FETCHES):
         told = "the script runs what it fetches, unseen"
         yield Hit(view.intent.place("command", at), told, "fetch it beforehand, read it, and put it on the medium")
 
@@ -207,11 +215,7 @@ def script_empty(view: View) -> Iterator[Hit]:
 )
 def script_secret(view: View) -> Iterator[Hit]:
     """Commands with a password in them; it is not told."""
-    pattern = (
-        r"\bnet1?(\.exe)?\s+user\s+\S+\s+(?![/*])\S+|ConvertTo-SecureString\s+(-String\s+)?['\"]|\bchpasswd\b|"
-        r"(--password|-p|/pass(word)?:|PASSWORD)\s*[= ]\s*['\"]?(?![$%{(*])[^\s'\"]{4,}"
-    )
-    for at, one, match in _found(view, pattern):
+    for at, one, match in _found(view, _SECRETS):
         if "chpasswd" in match[0] and not re.search(r"echo\s+.*\|", one.body):
             continue
         told = "a password seems to stand in the command"

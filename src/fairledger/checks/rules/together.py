@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from fairledger.catalog.seats import Seat
+from fairledger.catalog.setting import Setting
 from fairledger.checks.rule import Hit, View, at, rule
 from fairledger.model.places import Origin, Place
 from fairledger.model.sheet import visible
@@ -22,20 +23,22 @@ _OWNER = '[answers.specialize.Microsoft-Windows-Shell-Setup]\nRegisteredOwner = 
 )
 def item_twice(view: View) -> Iterator[Hit]:
     """Repeated identities in lists."""
-    for above in view.seats.parents:
-        seen: dict[tuple[str, str], Seat] = {}
-        for seat in above.children:
-            setting = seat.setting
-            key = seat.child(setting.key) if setting and setting.kind == "list" and setting.key else None
-            if key is None or key.text is None:
-                continue
-            identity = (seat.node.name, key.text.strip().casefold())
-            if identity in seen:
-                first = seen[identity].node.origin
-                line = f", first in line {first.line}" if first.line else ""
-                told = f"{key.node.name} {visible(key.text)} stands twice in {seat.path}{line}"
-                yield at(key, told, f"give every item its own {key.node.name}")
-            seen.setdefault(identity, seat)
+    seen: dict[tuple[int, str, str], Seat] = {}
+    for seat in view.seats.where(_keyed):
+        key = seat.child(seat.setting.key) if seat.setting else None
+        if key is None or key.text is None:
+            continue
+        identity = (id(seat.parent), seat.name, key.text.strip().casefold())
+        first = seen.setdefault(identity, seat)
+        if first is not seat:
+            line = first.node.origin.line
+            told = f"{key.name} {visible(key.text)} stands twice in {seat.path}"
+            told += f", first in line {line}" if line else ""
+            yield at(key, told, f"give every item its own {key.name}")
+
+
+def _keyed(setting: Setting) -> object:
+    return setting.kind == "list" and setting.key
 
 
 @rule(
@@ -52,16 +55,16 @@ def item_twice(view: View) -> Iterator[Hit]:
 )
 def setting_twice(view: View) -> Iterator[Hit]:
     """Settings and groups that stand twice under one parent."""
-    for above in view.seats.parents:
-        seen: dict[str, Seat] = {}
-        for seat in above.children:
-            if seat.setting is None or seat.setting.kind == "list" or seat.setting.repeats:
-                continue
-            if seat.node.name in seen:
-                line = seen[seat.node.name].node.origin.line
+    for setting, seats in view.seats.by_setting:
+        if len(seats) < 2 or setting.kind == "list" or setting.repeats:
+            continue
+        seen: dict[int, Seat] = {}
+        for seat in seats:
+            first = seen.setdefault(id(seat.parent), seat)
+            if first is not seat:
+                line = first.node.origin.line
                 told = f"{seat.path} stands twice" + (f", first in line {line}" if line else "")
                 yield at(seat, told, "keep the one that is meant")
-            seen.setdefault(seat.node.name, seat)
 
 
 @rule(
@@ -101,19 +104,25 @@ def component_twice(view: View) -> Iterator[Hit]:
 )
 def settings_exclusive(view: View) -> Iterator[Hit]:
     """What the catalog says cannot stand together."""
-    for above in view.seats.parents:
-        if not any(seat.setting is not None and seat.setting.excludes for seat in above.children):
-            continue
-        told: set[frozenset[str]] = set()
-        names = {seat.node.name for seat in above.children}
-        for seat in above.children:
-            setting = seat.setting
-            for other in setting.excludes if setting else ():
-                pair = frozenset((seat.node.name, other))
-                if other in names and pair not in told:
-                    told.add(pair)
-                    message = f"{seat.node.name} and {other} exclude each other"
-                    yield at(seat, message, "keep the one that is meant", "" if setting and setting.sure else "warning")
+    told: set[tuple[int, frozenset[str]]] = set()
+    for seat in view.seats.where(_excluding):
+        setting = seat.setting
+        beside = _beside(seat)
+        for other in setting.excludes if setting else ():
+            pair = (id(seat.parent), frozenset((seat.name, other)))
+            if other in beside and pair not in told:
+                told.add(pair)
+                message = f"{seat.name} and {other} exclude each other"
+                yield at(seat, message, "keep the one that is meant", "" if setting and setting.sure else "warning")
+
+
+def _excluding(setting: Setting) -> object:
+    return setting.excludes
+
+
+def _beside(seat: Seat) -> set[str]:
+    """The names of what stands under the same parent."""
+    return {one.name for one in seat.parent.children} if seat.parent is not None else set()
 
 
 @rule(
@@ -125,17 +134,18 @@ def settings_exclusive(view: View) -> Iterator[Hit]:
 )
 def setting_needs(view: View) -> Iterator[Hit]:
     """What the catalog says must stand together."""
-    for above in view.seats.parents:
-        if not any(seat.setting is not None and seat.setting.needs for seat in above.children):
-            continue
-        names = {seat.node.name for seat in above.children}
-        for seat in above.children:
-            setting = seat.setting
-            for need in setting.needs if setting else ():
-                if not names & set(need.split("|")):
-                    told = need.replace("|", " or ")
-                    severity = "" if setting and setting.sure else "warning"
-                    yield at(seat, f"{seat.node.name} needs {told}", f"add {told}", severity)
+    for seat in view.seats.where(_needing):
+        setting = seat.setting
+        beside = _beside(seat)
+        for need in setting.needs if setting else ():
+            if not beside & set(need.split("|")):
+                told = need.replace("|", " or ")
+                severity = "" if setting and setting.sure else "warning"
+                yield at(seat, f"{seat.name} needs {told}", f"add {told}", severity)
+
+
+def _needing(setting: Setting) -> object:
+    return setting.needs
 
 
 @rule(
@@ -147,9 +157,9 @@ def setting_needs(view: View) -> Iterator[Hit]:
 )
 def reference_unknown(view: View) -> Iterator[Hit]:
     """Values that refer to another command's name which nobody gives."""
-    for seat in view.seats:
+    for seat in view.seats.where(_referring):
         setting = seat.setting
-        if setting is None or not setting.refers or seat.text is None:
+        if setting is None or seat.text is None:
             continue
         component, _, path = setting.refers.partition("/")
         names = {
@@ -158,6 +168,10 @@ def reference_unknown(view: View) -> Iterator[Hit]:
         if seat.text not in names and seat.text not in setting.besides and all(isinstance(one, str) for one in names):
             told = f"{seat.block.component} names {visible(seat.text)}, which no {component} makes"
             yield at(seat, told, did_you_mean(seat.text, [str(one) for one in names]) or f"add a {component}")
+
+
+def _referring(setting: Setting) -> object:
+    return setting.refers
 
 
 @rule(

@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterator
 
 from fairledger.catalog.passes import pass_names
+from fairledger.catalog.setting import Setting
 from fairledger.catalog.values import (
     iana_zones,
     known_language,
@@ -67,11 +68,15 @@ def language_unknown(view: View) -> Iterator[Hit]:
         severity = "" if "-" in tag else "warning"
         hint = did_you_mean(tag, values().languages)
         yield Hit(view.intent.place("locale", field), f"there is no language {visible(tag)}", hint, severity)
-    for seat in view.seats:  # what one pass says otherwise than the others is in no section
-        tag = seat.text if seat.setting is not None and seat.setting.kind == "locale" else None
+    for seat in view.seats.where(_is_locale):  # what one pass says otherwise than the others is in no section
+        tag = seat.text
         if tag and tag not in told and "-" in tag and KINDS["locale"].accepts(tag) and not known_language(tag):
             told.add(tag)
             yield at(seat, f"there is no language {visible(tag)}", did_you_mean(tag, values().languages))
+
+
+def _is_locale(setting: Setting) -> object:
+    return setting.kind == "locale"
 
 
 @rule(

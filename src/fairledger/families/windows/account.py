@@ -13,6 +13,7 @@ from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.commands import (
     AS_SYSTEM,
     FIRST_SIGN_IN,
+    POWERSHELL,
     add_command,
     commands_at,
     powershell,
@@ -192,7 +193,7 @@ def recognise(reader: Reader) -> Account | None:
     if password_of(group) is not None:
         admin["password"] = password_of(group)
         reader.take(group, "account", "administrator", "password", whole=True)
-    for item, line in commands_at(reader, AS_SYSTEM):
+    for item, line in commands_at(reader, AS_SYSTEM, POWERSHELL):
         for state, script in _SWITCH.items():
             if line == powershell(script) and "enabled" not in admin:
                 admin["enabled"] = state
@@ -227,7 +228,7 @@ def _recognise_local(reader: Reader, seat: Seat, at: int) -> dict[str, Any]:
 
 
 def _recognise_sets(reader: Reader, local: list[dict[str, Any]]) -> None:
-    for item, line in commands_at(reader, FIRST_SIGN_IN):
+    for item, line in commands_at(reader, FIRST_SIGN_IN, POWERSHELL):
         match = _SETS.fullmatch(line)
         name = parse_text(unquoted(match[1])) if match else None
         at = next((at for at, one in enumerate(local) if match and one["name"] == name), None)
@@ -242,7 +243,7 @@ def _recognise_sets(reader: Reader, local: list[dict[str, Any]]) -> None:
 
 def _recognise_changes(reader: Reader, local: list[dict[str, Any]]) -> None:
     before, middle, spelled = _CHANGES
-    for item, line in commands_at(reader, FIRST_SIGN_IN):
+    for item, line in commands_at(reader, FIRST_SIGN_IN, POWERSHELL):
         for said, word in enumerate(spelled):
             name = quoted_in(line, before, middle + word)
             at = next((at for at, one in enumerate(local) if name is not None and one["name"] == name), None)
@@ -254,7 +255,7 @@ def _recognise_changes(reader: Reader, local: list[dict[str, Any]]) -> None:
 
 def _recognise_policy(reader: Reader) -> Policy | None:
     options = {option: field for field, option in _RULES}
-    for item, line in commands_at(reader, AS_SYSTEM):
+    for item, line in commands_at(reader, AS_SYSTEM, "net.exe"):
         if not line.startswith(_RULES_TOOL + " /"):
             continue
         fields: dict[str, Any] = {}

@@ -9,7 +9,7 @@ import msgspec
 from msgspec import Struct
 
 from fairledger.families.interface import Reader, Words
-from fairledger.families.windows.commands import MOMENTS, add_command, commands_at, registry_form
+from fairledger.families.windows.commands import MOMENTS, REGISTRY, add_command, commands_at, registry_form
 from fairledger.profiles.bypass import Bypass
 
 
@@ -83,7 +83,7 @@ def recognise(reader: Reader) -> Bypass | None:
     for name, way in ways().items():
         if way.command:
             wanted = registry_form(way.command)
-            for item, line in commands_at(reader, MOMENTS[way.moment]):
+            for item, line in commands_at(reader, MOMENTS[way.moment], REGISTRY):
                 if registry_form(line) == wanted:
                     found[name] = True
                     reader.take(item, "bypass", name, whole=True)

@@ -27,6 +27,10 @@ class Moment(Struct, frozen=True):
     """Name of the setting that holds the command line."""
 
 
+POWERSHELL = "powershell.exe"
+REGISTRY = "reg *"
+"""Stands for every command that speaks of the registry's tool, in whatever spelling."""
+
 IN_SETUP = Moment("windowsPE", SETUP, "RunSynchronous/RunSynchronousCommand", "Path")
 AS_SYSTEM = Moment("specialize", DEPLOYMENT, "RunSynchronous/RunSynchronousCommand", "Path")
 FIRST_SIGN_IN = Moment("oobeSystem", SHELL, "FirstLogonCommands/SynchronousCommand", "CommandLine")
@@ -87,17 +91,28 @@ def unquoted(text: str) -> str:
     return re.sub(r"(['‘’‚‛])\1", r"\1", plain)
 
 
-def commands_at(reader: Reader, moment: Moment) -> list[tuple[Seat, str]]:
-    """The commands at a moment that nobody has taken, with their lines (placeholders as ``${name}``)."""
+def commands_at(reader: Reader, moment: Moment, program: str) -> list[tuple[Seat, str]]:
+    """The commands at a moment that nobody has taken and that begin with a program.
+
+    Each with its line (placeholders as ``${name}``). `POWERSHELL` and `REGISTRY` stand for the usual ones.
+    """
     if moment not in reader.kept:
-        found = []
-        for item in reader.seats.find(moment.pass_, moment.component, moment.list_path):
-            line = item.child(moment.line)
-            if line is not None and line.value is not None and not isinstance(line.value, SecretRef):
-                value = line.value
-                found.append((item, escape_text(value) if isinstance(value, str) else str(value)))
-        reader.kept[moment] = found
-    return [one for one in reader.kept[moment] if id(one[0].node) not in reader.understood]
+        reader.kept[moment] = _by_program(reader, moment)
+    found = reader.kept[moment].get(program)
+    return [one for one in found if id(one[0].node) not in reader.understood] if found else []
+
+
+def _by_program(reader: Reader, moment: Moment) -> dict[str, list[tuple[Seat, str]]]:
+    found: dict[str, list[tuple[Seat, str]]] = {}
+    for item in reader.seats.find(moment.pass_, moment.component, moment.list_path):
+        line = item.child(moment.line)
+        if line is not None and line.value is not None and not isinstance(line.value, SecretRef):
+            value = line.value
+            text = escape_text(value) if isinstance(value, str) else str(value)
+            found.setdefault(text.partition(" ")[0], []).append((item, text))
+            if "reg" in text.lower():
+                found.setdefault(REGISTRY, []).append((item, text))
+    return found
 
 
 @lru_cache(maxsize=4096)

@@ -266,7 +266,7 @@ def recognise(reader: Reader) -> tuple[Disk, ...] | None:
         disks.append(Disk(fate="ask"))
     _recognise_install(reader, disks)
     disks = [disk if disk.by_script else replace(disk, table=table_of(disk.partition)) for disk in disks]
-    for item, line in commands_at(reader, AS_SYSTEM):
+    for item, line in commands_at(reader, AS_SYSTEM, "cmd.exe"):
         if line == _NO_RECOVERY and disks and disks[0].recovery is None:
             disks[0] = replace(disks[0], recovery="none")
             reader.take(item, "disk", 0, "recovery", whole=True)

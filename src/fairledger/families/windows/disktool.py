@@ -125,6 +125,8 @@ def _said(value: Any) -> Text:
 def recognise(reader: Reader) -> list[Disk]:
     """The disks that scripts in our own form lay out."""
     found: list[Disk] = []
+    if not reader.seats.sheet.companions:
+        return found
     for item in reader.find(IN_SETUP.pass_, IN_SETUP.component, IN_SETUP.list_path):
         line = item.child(IN_SETUP.line)
         name = launched(line.text) if line is not None else ""

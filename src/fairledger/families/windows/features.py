@@ -48,7 +48,7 @@ def translate(value: Features, words: Words) -> None:
 def recognise(reader: Reader) -> Features | None:
     """The same commands."""
     found: dict[str, tuple[object, ...]] = {}
-    for item, line in commands_at(reader, AS_SYSTEM):
+    for item, line in commands_at(reader, AS_SYSTEM, "dism.exe"):
         for field, (start, end) in _ENDS.items():
             named = line.startswith(start) and line.endswith(end)
             name = parse_text(line[len(start) : -len(end)]) if named else None

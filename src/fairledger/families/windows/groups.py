@@ -11,7 +11,14 @@ import msgspec
 from msgspec import Struct
 
 from fairledger.families.interface import Reader, Words
-from fairledger.families.windows.commands import FIRST_SIGN_IN, add_command, commands_at, powershell, unquoted
+from fairledger.families.windows.commands import (
+    FIRST_SIGN_IN,
+    POWERSHELL,
+    add_command,
+    commands_at,
+    powershell,
+    unquoted,
+)
 from fairledger.model.places import Origin
 from fairledger.model.values import Text, parse_text
 
@@ -82,7 +89,7 @@ _ADDS = re.compile(
 def recognise_members(reader: Reader, local: list[dict[str, Any]]) -> None:
     """Adds what such commands bring to the accounts' groups."""
     names = {group.sid: name for name, group in groups().items() if not group.direct}
-    for item, line in commands_at(reader, FIRST_SIGN_IN):
+    for item, line in commands_at(reader, FIRST_SIGN_IN, POWERSHELL):
         match = _ADDS.fullmatch(line)
         if match is None or match[1] not in names:
             continue

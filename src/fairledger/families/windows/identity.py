@@ -6,7 +6,7 @@ from msgspec.structs import replace
 
 from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
-from fairledger.families.windows.commands import AS_SYSTEM, add_command, commands_at, powershell, quoted_in
+from fairledger.families.windows.commands import AS_SYSTEM, POWERSHELL, add_command, commands_at, powershell, quoted_in
 from fairledger.families.windows.names import SHELL
 from fairledger.profiles.identity import Identity
 
@@ -60,7 +60,7 @@ def recognise(reader: Reader) -> Identity | None:
         else:
             fields[field] = text
             reader.take(seat, "identity", field)
-    for item, line in commands_at(reader, AS_SYSTEM):
+    for item, line in commands_at(reader, AS_SYSTEM, POWERSHELL):
         pattern = quoted_in(line, _BEFORE, _AFTER)
         if pattern is not None and "pattern" not in fields:
             fields["pattern"] = pattern

@@ -7,7 +7,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from fairledger.families.interface import Reader, Words
-from fairledger.families.windows.commands import AS_SYSTEM, add_command, commands_at, powershell, quoted_in
+from fairledger.families.windows.commands import AS_SYSTEM, POWERSHELL, add_command, commands_at, powershell, quoted_in
 from fairledger.families.windows.fields import secret_of, truth_of
 from fairledger.families.windows.names import SETUP, SHELL
 from fairledger.profiles.licence import Licence
@@ -73,7 +73,7 @@ def _recognise_activation(reader: Reader) -> Licence:
     if truth_of(skips) is not None:
         fields["activation"] = "skip" if truth_of(skips) else "auto"
         reader.take(skips, "licence", "activation")
-    for item, line in commands_at(reader, AS_SYSTEM):
+    for item, line in commands_at(reader, AS_SYSTEM, POWERSHELL):
         server = quoted_in(line, _SERVER)
         if server is not None and "activation_server" not in fields:
             fields["activation_server"] = server

@@ -16,7 +16,7 @@ from fairledger.catalog.values import (
     windows_zones,
 )
 from fairledger.families.interface import Reader, Words
-from fairledger.families.windows.commands import FIRST_SIGN_IN, add_command, commands_at
+from fairledger.families.windows.commands import FIRST_SIGN_IN, POWERSHELL, add_command, commands_at
 from fairledger.families.windows.names import INTERNATIONAL, INTERNATIONAL_PE, SHELL
 from fairledger.model.values import SecretRef, Template, Text, join, split
 from fairledger.profiles.locale import Locale
@@ -106,7 +106,7 @@ def recognise(reader: Reader) -> Locale | None:
         known = None if isinstance(language, tuple) else language
         fields["keyboards"] = tuple(_from_windows(one, known) for one in split(typed, ";"))
     _recognise_zone(reader, fields)
-    for item, line in commands_at(reader, FIRST_SIGN_IN):
+    for item, line in commands_at(reader, FIRST_SIGN_IN, POWERSHELL):
         match = _REGION.fullmatch(line)
         region = next((name for name, number in values().regions.items() if match and number == int(match[1])), None)
         if region is not None and "region" not in fields:

@@ -12,6 +12,7 @@ from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.commands import (
     AS_SYSTEM,
     FIRST_SIGN_IN,
+    POWERSHELL,
     add_command,
     commands_at,
     powershell,
@@ -249,7 +250,7 @@ def _recognise_location(reader: Reader) -> Any:
     if said is not None:
         reader.take(seat, "network", "location")
         return said
-    for item, line in commands_at(reader, FIRST_SIGN_IN):
+    for item, line in commands_at(reader, FIRST_SIGN_IN, POWERSHELL):
         for name, script in _SWITCHES.items():
             if line == powershell(script):
                 reader.take(item, "network", "location", whole=True)
@@ -258,7 +259,7 @@ def _recognise_location(reader: Reader) -> Any:
 
 
 def _recognise_time(reader: Reader) -> tuple[Text, ...]:
-    for item, line in commands_at(reader, AS_SYSTEM):
+    for item, line in commands_at(reader, AS_SYSTEM, POWERSHELL):
         listed = quoted_in(line, _TIME)
         if listed is not None:
             bare = tuple(_unmarked(name) for name in split(listed, " "))

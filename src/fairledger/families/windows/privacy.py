@@ -10,7 +10,7 @@ import msgspec
 from msgspec import Struct
 
 from fairledger.families.interface import Reader, Words
-from fairledger.families.windows.commands import AS_SYSTEM, add_command, commands_at, registry_form
+from fairledger.families.windows.commands import AS_SYSTEM, REGISTRY, add_command, commands_at, registry_form
 from fairledger.profiles.privacy import Privacy
 
 INDEX = Path(__file__).parent / "privacy.json"
@@ -86,7 +86,7 @@ def recognise(reader: Reader) -> Privacy | None:
     """The same commands, in whatever spelling."""
     found: dict[str, Any] = {}
     forms = _forms()
-    for item, line in commands_at(reader, AS_SYSTEM):
+    for item, line in commands_at(reader, AS_SYSTEM, REGISTRY):
         for name, word in forms.get(registry_form(line), ()):
             if name not in found:
                 found[name] = word

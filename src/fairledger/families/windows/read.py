@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 
 from lxml import etree
 
@@ -13,7 +14,7 @@ from fairledger.catalog.setting import Component, Setting
 from fairledger.families.interface import Reading
 from fairledger.families.windows import servicing
 from fairledger.families.windows.names import COMPONENT_ATTRIBUTES, NAMESPACE, WCM
-from fairledger.families.windows.xml_marks import XmlMarks
+from fairledger.families.windows.xml_marks import XmlMarks, starts
 from fairledger.model.errors import FileTroubleError
 from fairledger.model.finding import Finding
 from fairledger.model.places import Origin
@@ -24,8 +25,27 @@ from fairledger.profiles.files import MOST_LEVELS, decode
 _DOCTYPE = re.compile(r"(?:\s|<\?.*?\?>|<!--.*?-->)*<!DOCTYPE", re.DOTALL)
 _MISMATCH = re.compile(r"Opening and ending tag mismatch: (\S+) line (\d+) and (\S+?),")
 
-
+_TOO_DEEP = etree.XPath("/*" * (MOST_LEVELS + 1))
+_WCM = f"{{{WCM}"
+_ACTION = f"{{{WCM}}}action"
+_IMAGE_VALUE = "ImageInstall/OSImage/InstallFrom/MetaData/Value"
 _ACTIONS = ("add", "modify", "remove")
+
+
+class _Spot:
+    """A component in a pass, with the settings that it has in any release."""
+
+    __slots__ = ("component", "inside", "pass_")
+
+    def __init__(self, known: Component | None, pass_: str, component: str) -> None:
+        self.pass_ = pass_
+        self.component = component
+        self.inside = known.inside if known is not None else _nothing
+        """The settings directly below a path, by their names."""
+
+
+def _nothing(_path: str) -> dict[str, Setting]:
+    return {}
 
 
 class FileReader:
@@ -39,6 +59,8 @@ class FileReader:
         self.origins: dict[int, Origin] = {}
         self.elements: list[etree._Element] = []
         self.namespace: str | None = NAMESPACE
+        self.lead = f"{{{NAMESPACE}"
+        """What the tags of its elements begin with, up to the closing brace."""
 
     def read(self, data: bytes) -> Reading:
         """The sheet, with what is wrong with the file as such."""
@@ -51,23 +73,30 @@ class FileReader:
                 "write it again, or check the name",
             )
             return self.reading([], [])
-        marks = XmlMarks(text)
-        if marks.depth > MOST_LEVELS:
-            told = f"the file is nested deeper than {MOST_LEVELS} levels"
-            raise FileTroubleError(told, file=self.file, remedy="is it an answer file?")
-        doctype = _DOCTYPE.match(text)
+        doctype = _DOCTYPE.match(text) if "<!DOCTYPE" in text else None
         if doctype:
-            line, column = marks.at(doctype.end() - len("<!DOCTYPE"))
             hint = "take the <!DOCTYPE ...> out; nothing of it was expanded or fetched"
-            self.find("xml-doctype", "a document type is refused", Origin(self.file, line, column), hint)
+            where = self.position(text, doctype.end() - len("<!DOCTYPE"))
+            self.find("xml-doctype", "a document type is refused", where, hint)
             return self.reading([], [])
         root = self.parsed(text)
         if root is None:
             return self.reading([], [])
+        if _TOO_DEEP(root):
+            raise self.too_deep()
         self.elements = list(root.iter("*"))
-        for number, element in enumerate(self.elements):
-            self.origins[id(element)] = Origin(self.file, *marks.position(number))
+        places = [Origin(self.file, line, column) for line, column in starts(text)]
+        self.origins = dict(zip(map(id, self.elements), places, strict=False))
         return self.document(root)
+
+    def position(self, text: str, offset: int) -> Origin:
+        """The line and column of an offset."""
+        return Origin(self.file, *XmlMarks(text).at(offset))
+
+    def too_deep(self) -> FileTroubleError:
+        """What is said of a file nested beyond measure."""
+        told = f"the file is nested deeper than {MOST_LEVELS} levels"
+        return FileTroubleError(told, file=self.file, remedy="is it an answer file?")
 
     def parsed(self, text: str) -> etree._Element | None:
         """The root element; None if the text is malformed."""
@@ -77,6 +106,8 @@ class FileReader:
         try:
             return etree.fromstring(text.encode("utf-8", "surrogatepass"), parser)
         except etree.XMLSyntaxError as error:
+            if "depth in document" in (error.msg or ""):
+                raise self.too_deep() from error
             line, column = error.position
             message, hint = _explained(error.msg or "", text)
             self.find("xml-malformed", message, Origin(self.file, line or 1, max(column, 1)), hint)
@@ -93,6 +124,7 @@ class FileReader:
             told = f"the namespace is {visible(tag.namespace)!r}" if tag.namespace else "the namespace is missing"
             self.find("namespace", told, self.origin(root), f'write <unattend xmlns="{NAMESPACE}">')
             self.namespace = tag.namespace
+            self.lead = f"{{{tag.namespace}" if tag.namespace else ""
         blocks: list[Block] = []
         extras: list[Extra] = []
         seen: dict[str, Origin] = {}
@@ -161,44 +193,43 @@ class FileReader:
             hint = f'write {attribute}="{wanted}"'
             self.find("component-attributes", f"{attribute} {told}", origin, hint, pass_=pass_, component=name)
         known = self.catalog.anywhere(name)
+        spot = _Spot(known, pass_, name)
         self.stray_text(element, pass_, name)
-        children = tuple(self.node(child, known, "", pass_, name) for child in element.iterchildren("*"))
+        children = tuple(self.node(child, spot, "") for child in element.iterchildren("*"))
         blocks.append(Block(pass_, name, arch, children, origin))
 
-    def node(self, element: etree._Element, known: Component | None, above: str, pass_: str, component: str) -> Node:
-        """One setting, group or item, with all below it."""
-        namespace, name = _tag(element)
-        path = f"{above}/{name}" if above else name
-        origin = self.origin(element)
-        if namespace != self.namespace:
+    def node(self, element: etree._Element, spot: _Spot, above: str) -> Node:
+        """One setting, group or item, with all below it; ``above`` is the path of what is around it."""
+        tag = element.tag
+        namespace, _, name = tag.rpartition("}")
+        origin = self.origins[id(element)]
+        if namespace != self.lead:
             told = f"<{visible(name)}> is not in the answer file's namespace"
-            self.find("namespace", told, origin, "take its prefix or xmlns out", pass_=pass_, component=component)
-        kept: list[Node] = []
-        setting = known.setting(path) if known else None
+            self.find_at(spot, "namespace", told, origin, "take its prefix or xmlns out")
+        setting = spot.inside(above).get(name)
+        path = setting.path if setting is not None else f"{above}/{name}" if above else name
+        listed = setting is not None and setting.kind == "list"
+        kept: tuple[Node, ...] = ()
         attributes = element.items()
-        for one, given in attributes:
-            child = self.attribute(one, given, origin, pass_, component)
-            kept += [child] if child is not None else []
-        if setting is not None and (attributes or setting.kind == "list"):
-            self.list_action(element, setting, pass_, component)
-        inner = [child for child in element if isinstance(child.tag, str)]
-        if inner:
-            self.stray_text(element, pass_, component, path)
-            kept += [self.node(child, known, path, pass_, component) for child in inner]
-            return Node(name, None, tuple(kept), origin)
-        text = element.text or ""
-        if len(element):
-            text += "".join(child.tail or "" for child in element)
-        group = setting is not None and setting.kind in ("group", "list") and not setting.repeats
-        value = None if group and not text.strip() else text
-        if path == "ImageInstall/OSImage/InstallFrom/MetaData/Value" and not text.strip().isdecimal():
+        if attributes:
+            kept = self.attributes(attributes, spot, origin)
+        if setting is not None and (attributes or listed):
+            self.list_action(element, setting, spot)
+        if not len(element):
+            text = element.text or ""
+        elif inner := list(element.iterchildren("*")):
+            self.stray_text(element, spot.pass_, spot.component, path)
+            return Node(name, None, (*kept, *[self.node(child, spot, path) for child in inner]), origin)
+        else:  # comments alone
+            text = (element.text or "") + "".join(child.tail or "" for child in element)
+        if path == _IMAGE_VALUE and not text.strip().isdecimal():
             self.hints.setdefault("image", text.strip())  # a number says nothing of the release
-        return Node(name, value, tuple(kept), origin)
+        holds = setting is None or setting.repeats or setting.kind not in ("group", "list") or text.strip()
+        return Node(name, text if holds else None, kept, origin)
 
-    def list_action(self, element: etree._Element, setting: Setting, pass_: str, component: str) -> None:
+    def list_action(self, element: etree._Element, setting: Setting, spot: _Spot) -> None:
         """What is to be done with an item of a list: setup wants it said."""
-        said = element.get(f"{{{WCM}}}action")
-        path, origin = setting.path, self.origin(element)
+        said = element.get(_ACTION)
         if said is not None and said not in _ACTIONS:
             told, severity = f"an item cannot be told to {visible(said)!r}", "error"
         elif said is None and setting.kind == "list":
@@ -206,30 +237,33 @@ class FileReader:
         else:
             return
         hint = 'write wcm:action="add"'
-        self.find("list-action", told, origin, hint, severity, pass_=pass_, component=component, setting=path)
+        self.find_at(spot, "list-action", told, self.origin(element), hint, severity, setting.path)
 
-    def attribute(
-        self, name: str | bytes, value: str | bytes, origin: Origin, pass_: str, component: str
-    ) -> Node | None:
-        """An attribute as a node; the usual list action needs none."""
-        tag = etree.QName(name)
-        text = str(value)
-        if tag.namespace == WCM:
-            return None if tag.localname == "action" and text == "add" else Node(f"@{tag.localname}", text, (), origin)
-        told = f"the attribute {visible(tag.localname)} means nothing here"
-        hint = f'take it out; for lists xmlns:wcm="{WCM}" and wcm:action="add" are used'
-        self.find("attribute-unknown", told, origin, hint, "warning", pass_=pass_, component=component)
-        return None
+    def attributes(
+        self, given: Sequence[tuple[str | bytes, str | bytes]], spot: _Spot, origin: Origin
+    ) -> tuple[Node, ...]:
+        """Attributes as nodes; the usual list action needs none."""
+        kept = []
+        for full, value in given:
+            text = str(value)
+            namespace, _, name = str(full).rpartition("}")
+            if namespace != _WCM:
+                told = f"the attribute {visible(name)} means nothing here"
+                hint = f'take it out; for lists xmlns:wcm="{WCM}" and wcm:action="add" are used'
+                self.find_at(spot, "attribute-unknown", told, origin, hint, "warning")
+            elif name != "action" or text != "add":
+                kept.append(Node(f"@{name}", text, (), origin))
+        return tuple(kept)
 
     def stray_text(
         self, element: etree._Element, pass_: str, component: str | None = None, path: str | None = None
     ) -> None:
         """Text between elements, where none belongs."""
         text = element.text
-        stray = text is not None and not text.isspace() and text != ""
+        stray = text is not None and not text.isspace()
         for child in element:
             text = child.tail
-            stray = stray or (text is not None and not text.isspace() and text != "")
+            stray = stray or (text is not None and not text.isspace())
         if stray:
             name = etree.QName(element).localname
             self.find(
@@ -246,6 +280,19 @@ class FileReader:
         """Where an element begins."""
         found = self.origins.get(id(element))
         return found if found is not None else Origin(self.file)
+
+    def find_at(
+        self,
+        spot: _Spot,
+        rule: str,
+        message: str,
+        origin: Origin,
+        hint: str,
+        severity: str = "error",
+        setting: str | None = None,
+    ) -> None:
+        """Notes something wrong in a component."""
+        self.find(rule, message, origin, hint, severity, pass_=spot.pass_, component=spot.component, setting=setting)
 
     def find(
         self,
@@ -278,12 +325,6 @@ class FileReader:
     def reading(self, blocks: list[Block], extras: list[Extra]) -> Reading:
         """What came of it."""
         return Reading(Sheet(tuple(blocks), tuple(extras)), tuple(self.findings), self.hints)
-
-
-def _tag(element: etree._Element) -> tuple[str | None, str]:
-    """Namespace and name of an element."""
-    namespace, _, name = str(element.tag).rpartition("}")
-    return namespace[1:] or None, name
 
 
 def _explained(said: str, text: str) -> tuple[str, str]:

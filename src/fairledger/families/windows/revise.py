@@ -103,7 +103,7 @@ class Reviser:
 
     def block_of(self, spot: Spot) -> tuple[Seat | None, tuple[tuple[str, str, str | None], ...]]:
         """The component's block in the pass, if it is there."""
-        return next(self.seats.find(spot.pass_, spot.component, ""), None), spot.steps
+        return next(iter(self.seats.find(spot.pass_, spot.component, "")), None), spot.steps
 
     def built(self, steps: tuple[tuple[str, str, str | None], ...], body: str) -> list[str]:
         """The lines of a new element with all around it that is missing, indented by two."""

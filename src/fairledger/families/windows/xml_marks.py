@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import re
 from bisect import bisect_right
+from collections.abc import Iterator
 from functools import cached_property
+from itertools import accumulate
 
 from msgspec import Struct
 
@@ -29,21 +31,34 @@ class Element(Struct):
     """Offset behind all of it."""
 
 
+_START = re.compile(r"<[^/]")
+_HIDDEN = re.compile(r"<!--.*?-->|<!\[CDATA\[.*?\]\]>|<\?.*?\?>", re.DOTALL)
+
+
+def starts(text: str) -> Iterator[tuple[int, int]]:
+    """Line and column (from 1) of each start tag of a well-formed text without document type, in order.
+
+    Such a text has a ``<`` nowhere but before tags, and in what is blanked here.
+    """
+    ends = list(accumulate(map(len, text.split("\n"))))  # without the line ends themselves
+    if "<!" in text or "<?" in text:
+        text = _HIDDEN.sub(lambda found: " " * len(found[0]), text)
+    line, begin, end = 1, 0, ends[0]
+    for found in _START.finditer(text):
+        offset = found.start()
+        while offset > end:
+            begin = end + 1
+            end = ends[line] + line
+            line += 1
+        yield line, offset - begin + 1
+
+
 class XmlMarks:
-    """Start tags in document order, and how deep they go."""
+    """Where elements begin and end, in any text that looks like XML."""
 
     def __init__(self, text: str) -> None:
-        self.starts: list[int] = []
-        """Offsets of start tags."""
-        self.depth = 0
-        """The deepest nesting."""
         self._lines = [0] + [match.end() for match in re.finditer("\n", text)]
         self._text = text
-        self._scan()
-
-    def position(self, number: int) -> tuple[int, int]:
-        """Line and column (from 1) of the element of that number (from 0)."""
-        return self.at(self.starts[number]) if number < len(self.starts) else (1, 1)
 
     def at(self, offset: int) -> tuple[int, int]:
         """Line and column (from 1) of an offset."""
@@ -75,17 +90,3 @@ class XmlMarks:
             if self._text[end - 2] != "/":
                 opened.append(element)
         return found
-
-    def _scan(self) -> None:
-        """Notes where start tags begin, and the deepest nesting."""
-        text, depth = self._text, 0
-        for match in _TOKEN.finditer(text):
-            start, end = match.span()
-            mark = text[start + 1]
-            if mark == "/":
-                depth -= 1
-            elif mark not in "!?":
-                self.starts.append(start)
-                if text[end - 2] != "/":
-                    depth += 1
-                    self.depth = max(self.depth, depth)
