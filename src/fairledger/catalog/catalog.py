@@ -44,6 +44,16 @@ class Catalog:
         """All components that the target has, in alphabetical order."""
         return tuple(name for name in self._all_names() if self.component(name) is not None)
 
+    def expected(self) -> dict[str, tuple[str, ...]]:
+        """What no file should be without, in words, with the components that answer it; other bodies are not read."""
+        found: dict[str, tuple[str, ...]] = {}
+        told = [name for name in self._all_names() if name in self._added or self._entries[self._keys[name]].expected]
+        for name in told:
+            known = self.component(name)
+            if known is not None and known.expected and not known.alias:
+                found[known.expected] = (*found.get(known.expected, ()), name)
+        return found
+
     def components(self) -> tuple[Component, ...]:
         """All of them."""
         return tuple(one for name in self._all_names() if (one := self.component(name)) is not None)

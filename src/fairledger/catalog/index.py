@@ -28,6 +28,7 @@ class Entry(Struct, frozen=True, array_like=True):
     passes: tuple[str, ...]
     paths: tuple[str, ...]
     lines: tuple[str, ...] = ()
+    expected: str = ""
 
 
 def key_of(name: str, lines: tuple[str, ...]) -> str:
@@ -49,7 +50,7 @@ def build(family: str) -> tuple[bytes, bytes]:
             raise CatalogError(f"{key} stands in two files", file=str(path))
         body = msgspec.json.encode(component) + b"\n"
         paths = tuple(setting.path for setting in component.settings)
-        names[key] = Entry(len(bodies), len(body), component.passes, paths, component.lines)
+        names[key] = Entry(len(bodies), len(body), component.passes, paths, component.lines, component.expected)
         bodies += body
     return msgspec.json.encode(names) + b"\n", bodies
 

@@ -1,6 +1,6 @@
 """The records of a catalog."""
 
-from __future__ import annotations
+# annotations are kept as types here, not as texts: decoding would compile every one of them at each start
 
 from functools import cached_property
 

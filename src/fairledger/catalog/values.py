@@ -4,7 +4,7 @@ The first three are authored in ``data/values``, time zones are CLDR's; all are 
 languages, layouts and regions are those of Windows' public reference tables.
 """
 
-from __future__ import annotations
+# annotations are kept as types here, not as texts: decoding would compile every one of them at each start
 
 from functools import cache
 from pathlib import Path

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from functools import cached_property
+
+from fairledger.model.pattern import pattern
 
 _MOST_KEPT = 10_000
 
@@ -11,14 +12,9 @@ _MOST_KEPT = 10_000
 class Sign:
     """A pattern that is searched in texts; upper and lower case are alike, and lines begin and end."""
 
-    def __init__(self, pattern: str, flags: int = re.IGNORECASE | re.MULTILINE) -> None:
-        self._source = pattern
-        self._flags = flags
+    def __init__(self, source: str, flags: int = re.IGNORECASE | re.MULTILINE) -> None:
+        self._pattern = pattern(source, flags)
         self._seen: dict[str, re.Match[str] | None] = {}
-
-    @cached_property
-    def _pattern(self) -> re.Pattern[str]:
-        return re.compile(self._source, self._flags)
 
     def found(self, text: str) -> re.Match[str] | None:
         """The first place in a text that shows it."""

@@ -9,10 +9,11 @@ from typing import Any
 from msgspec import Struct
 from msgspec.structs import replace
 
+from fairledger.model.pattern import pattern
 from fairledger.model.values import parse_text
 from fairledger.profiles.intent import FieldPath, Intent
 
-_MAC = re.compile(r"(?:[0-9A-Fa-f]{2}[:-]){5}[0-9A-Fa-f]{2}")
+_MAC = pattern(r"(?:[0-9A-Fa-f]{2}[:-]){5}[0-9A-Fa-f]{2}")
 _OWN: tuple[tuple[tuple[str, ...], str, str], ...] = (
     (("identity", "name"), "name", ""),
     (("network", "interface", "address"), "address", ""),

@@ -10,7 +10,7 @@ SEVERITIES = ("error", "warning", "advice")
 """From worst to mildest."""
 
 
-class Finding(Struct, frozen=True):
+class Finding(Struct, frozen=True, gc=False):
     """One thing that a check found, complete at birth."""
 
     rule: str

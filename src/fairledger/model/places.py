@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec import Struct
 
 
-class Origin(Struct, frozen=True):
+class Origin(Struct, frozen=True, gc=False):
     """The file and line that asked for something, and what it overrode there."""
 
     file: str = ""
@@ -28,7 +28,7 @@ class Origin(Struct, frozen=True):
 NOWHERE = Origin()
 
 
-class Place(Struct, frozen=True):
+class Place(Struct, frozen=True, gc=False):
     """A seat in an answer sheet, and where its content came from."""
 
     pass_: str | None = None

@@ -10,7 +10,6 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator
 from operator import is_ as _is
 from typing import Any
-from xml.sax.saxutils import escape
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -19,7 +18,7 @@ from fairledger.model.places import NOWHERE, Origin
 from fairledger.model.values import Scalar, SecretRef, Template, blanks_of
 
 
-class Node(Struct, frozen=True):
+class Node(Struct, frozen=True, gc=False):
     """One setting with its value, or a group or list item with children."""
 
     name: str
@@ -37,7 +36,7 @@ class Node(Struct, frozen=True):
         return child.value if child is not None and isinstance(child.value, str) else None
 
 
-class Block(Struct, frozen=True):
+class Block(Struct, frozen=True, gc=False):
     """A component in a pass, with the answers in it."""
 
     pass_: str
@@ -261,8 +260,10 @@ def visible(text: str) -> str:
 
 def hidden_in(text: str, secrets: Iterable[str]) -> str:
     """Text in which no secret stands any more, neither as it is nor as XML writes it."""
+    from html import escape
+
     for secret in secrets:
-        for written in {secret.strip(), escape(secret.strip())} - {""}:
+        for written in {secret.strip(), escape(secret.strip(), quote=False)} - {""}:
             text = text.replace(written, "(hidden)")
     return text
 

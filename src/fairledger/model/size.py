@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-import re
-
 from msgspec import Struct
+
+from fairledger.model.pattern import pattern
 
 UNITS = {
     "MiB": 1024**2,
@@ -16,7 +16,7 @@ UNITS = {
 }
 """Bytes in a unit. Powers of 1024 and of 1000 are never mixed up silently: both are written out."""
 
-_SIZE = re.compile(r"(\d{1,12}(?:\.\d{1,6})?)\s*([A-Za-z]+|%)")
+_SIZE = pattern(r"(\d{1,12}(?:\.\d{1,6})?)\s*([A-Za-z]+|%)")
 
 WRITTEN = r"\s*(\d{1,12}(\.\d{1,6})?\s*(MiB|GiB|TiB|MB|GB|TB)|([1-9]\d?|100)\s*%)\s*"
 """How sizes are written, for forms that know patterns only."""

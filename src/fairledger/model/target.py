@@ -1,6 +1,6 @@
 """Targets: the operating-system releases that answer files are written for."""
 
-from __future__ import annotations
+# annotations are kept as types here, not as texts: decoding would compile every one of them at each start
 
 from msgspec import Struct
 

@@ -11,7 +11,9 @@ from collections.abc import Callable, Mapping
 
 from msgspec import Struct
 
-_BLANK = re.compile(r"\$(\$?)\{([A-Za-z_][A-Za-z0-9_]*)\}")
+from fairledger.model.pattern import pattern
+
+_BLANK = pattern(r"\$(\$?)\{([A-Za-z_][A-Za-z0-9_]*)\}")
 ESCAPES: dict[str, Callable[[str], str]] = {
     "": lambda text: text,
     "disk-tool": lambda text: re.sub(r'["\x00-\x1f\x7f]', "_", text),

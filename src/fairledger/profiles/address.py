@@ -15,10 +15,11 @@ from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.seats import Seat, Seats
 from fairledger.catalog.setting import Component, Setting
 from fairledger.model.errors import WrongUseError
+from fairledger.model.pattern import pattern
 from fairledger.model.suggest import did_you_mean
 from fairledger.profiles.sections import SECTION_NAMES
 
-_STEP = re.compile(r"([^/\[\]]+)((?:\[[^\]]*\])?)")
+_STEP = pattern(r"([^/\[\]]+)((?:\[[^\]]*\])?)")
 
 
 class Step(Struct, frozen=True):

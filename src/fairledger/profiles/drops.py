@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-import re
-
 from msgspec.structs import replace
 
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.seats import Seat, Seats
 from fairledger.model.errors import WrongUseError
+from fairledger.model.pattern import pattern
 from fairledger.model.sheet import Node, Sheet
 from fairledger.profiles.address import Step, steps_of
 from fairledger.profiles.raw import Array, Leaf, Raw, Table
 from fairledger.profiles.sections import SECTION_NAMES, list_key, section
 
-_PORTABLE = re.compile(r"([a-z]+)(?:\.([a-z_.]+)|:([^/]+))?")
+_PORTABLE = pattern(r"([a-z]+)(?:\.([a-z_.]+)|:([^/]+))?")
 
 
 def is_section(address: str) -> bool:

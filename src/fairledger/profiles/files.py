@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import os
-import re
-import tempfile
 from pathlib import Path
 
 from fairledger.model.errors import FileTroubleError, RefusedError
+from fairledger.model.pattern import pattern
 
 MOST_BYTES = 64 * 1024 * 1024
 """Larger files are refused unread."""
@@ -41,7 +40,7 @@ def read_text(path: Path) -> str:
         ) from error
 
 
-_DECLARATION = re.compile(r"""<\?xml[^>]*?encoding\s*=\s*["']([A-Za-z0-9._-]+)["'][^>]*\?>""")
+_DECLARATION = pattern(r"""<\?xml[^>]*?encoding\s*=\s*["']([A-Za-z0-9._-]+)["'][^>]*\?>""")
 _ENCODINGS = {"utf-8", "utf8", "us-ascii", "ascii", "utf-16", "iso-8859-1", "windows-1252"}
 
 
@@ -95,6 +94,8 @@ def write_file(path: Path, data: bytes, *, replace: bool = False, private: bool 
             told = f"{path.parent} is a file, not a folder"
             raise FileTroubleError(told, file=str(path), remedy="name another folder") from error
         raise _trouble(path, error) from error
+    import tempfile
+
     try:
         handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
         beside = Path(name)

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import os
-import re
 from pathlib import Path
 
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.own import beside as catalog_beside
+from fairledger.model.pattern import pattern
 from fairledger.model.suggest import did_you_mean
 
 SHIPPED = Path(__file__).parent / "shipped"
-_NAME = re.compile(r"[a-z0-9][a-z0-9_-]*(\.[a-z0-9_-]+)*/[a-z0-9][a-z0-9_-]*(\.[a-z0-9_-]+)*")
+_NAME = pattern(r"[a-z0-9][a-z0-9_-]*(\.[a-z0-9_-]+)*/[a-z0-9][a-z0-9_-]*(\.[a-z0-9_-]+)*")
 
 
 class Library:

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator
 
 from fairledger.catalog.setting import Setting
 from fairledger.checks.rule import Hit, View, at, rule
+from fairledger.model.pattern import pattern
 from fairledger.model.sheet import visible
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.values import SecretRef
@@ -14,7 +14,7 @@ from fairledger.profiles.account import ACCOUNT
 from fairledger.profiles.identity import IDENTITY
 
 _ACCOUNT = '[account]\nlocal = [{ name = "observer", password = { env = "PW" } }]\n'
-_LABEL = re.compile(r"[A-Za-z0-9]([A-Za-z0-9-]*[A-Za-z0-9])?")
+_LABEL = pattern(r"[A-Za-z0-9]([A-Za-z0-9-]*[A-Za-z0-9])?")
 
 
 @rule(
@@ -163,7 +163,7 @@ def secret_in_draft(view: View) -> Iterator[Hit]:
             yield at(seat, told, 'refer to it: { env = "NAME", ask = true }')
 
 
-_HASH = re.compile(r"\$(1|2[abxy]|5|6|7|y|gy)\$[./A-Za-z0-9=,+$-]{8,}")
+_HASH = pattern(r"\$(1|2[abxy]|5|6|7|y|gy)\$[./A-Za-z0-9=,+$-]{8,}")
 
 
 @rule(

@@ -190,11 +190,7 @@ def component_expected(view: View) -> Iterator[Hit]:
     if not roots or any(root.block.component.startswith("%include") for root in roots):
         return
     there = {root.component.expected for root in roots if root.component is not None}
-    wanted: dict[str, list[str]] = {}
-    for name in view.catalog.names() if view.target is not None else ():
-        known = view.catalog.component(name)
-        if known is not None and known.expected and not known.alias:
-            wanted.setdefault(known.expected, []).append(name)
+    wanted = view.catalog.expected() if view.target is not None else {}
     for words, names in wanted.items():
         if words not in there:
             place = Place(None, None, None, Origin(roots[0].node.origin.file, 1, 1))

@@ -17,6 +17,7 @@ from fairledger.catalog.values import (
 )
 from fairledger.checks.rule import Hit, View, at, rule
 from fairledger.model.kinds import KINDS
+from fairledger.model.pattern import pattern
 from fairledger.model.sheet import visible
 from fairledger.model.suggest import did_you_mean, nearest
 from fairledger.profiles.disk import DISK
@@ -25,8 +26,8 @@ from fairledger.profiles.licence import LICENCE
 from fairledger.profiles.locale import LOCALE
 
 _LANGUAGES = ("language", "fallback", "formats", "system", "setup_language")
-_PAIR = re.compile(r"([0-9a-fA-F]{4}):([0-9a-fA-F]{8})")
-_PLACEHOLDER_KEYS = re.compile(r"(?i)(.)\1{4}(-\1{5}){4}|(x{5}|.*your.*|.*<.*>.*|key|product.?key|change.?me)(-.*)?")
+_PAIR = pattern(r"([0-9a-fA-F]{4}):([0-9a-fA-F]{8})")
+_PLACEHOLDER_KEYS = pattern(r"(?i)(.)\1{4}(-\1{5}){4}|(x{5}|.*your.*|.*<.*>.*|key|product.?key|change.?me)(-.*)?")
 
 
 @rule(

@@ -5,15 +5,14 @@ Where no disk fits, or several do and only one may, the installer stops before a
 
 from __future__ import annotations
 
-import re
-
 from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
+from fairledger.model.pattern import pattern
 from fairledger.model.size import Size
 from fairledger.profiles.disk import Disk
 
 _FILE = "/tmp/fair-ledger-disk.ks"  # noqa: S108 - a path on the machine that is installed, not here
-_HEAD = re.compile(r"# Chooses the disk to use: (only|not-removable|smallest), above (\d+) MiB\n")
+_HEAD = pattern(r"# Chooses the disk to use: (only|not-removable|smallest), above (\d+) MiB\n")
 _PICK = {
     "only": "sort -n | awk 'END { if (NR == 1) print $2 }'",
     "not-removable": "head -n 1 | awk '{ print $2 }'",

@@ -13,6 +13,7 @@ from fairledger.families.interface import Reading
 from fairledger.families.kickstart.statements import SECTIONS, SourceText, Statement
 from fairledger.families.kickstart.tokens import Token
 from fairledger.model.finding import Finding
+from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin
 from fairledger.model.sheet import Block, Node, Sheet, visible
 from fairledger.model.target import Target
@@ -23,7 +24,7 @@ _OWN = {
     "esxi": {"vmaccepteula", "accepteula", "installorupgrade", "paranoid", "dryrun", "serialnum", "%firstboot"},
 }
 """Commands that tell a line of releases."""
-_VERSION = re.compile(r"^#\s*version=(RHEL|F|DEVEL)(\d*)", re.MULTILINE)
+_VERSION = pattern(r"^#\s*version=(RHEL|F|DEVEL)(\d*)", re.MULTILINE)
 
 
 def line_of(source: SourceText) -> str:

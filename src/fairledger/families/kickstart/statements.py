@@ -7,9 +7,10 @@ import re
 from msgspec import Struct
 
 from fairledger.families.kickstart.tokens import QuoteError, Token, split
+from fairledger.model.pattern import pattern
 
 SECTIONS = ("packages", "pre", "pre-install", "post", "onerror", "traceback", "addon", "anaconda", "firstboot")
-_HEADER = re.compile(r"%([a-z-]+)")
+_HEADER = pattern(r"%([a-z-]+)")
 
 
 class Statement(Struct, frozen=True):

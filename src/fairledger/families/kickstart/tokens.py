@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import re
-
 from msgspec import Struct
 
-_SAFE = re.compile(r"[A-Za-z0-9@%_+=:,./^~$-]+")
+from fairledger.model.pattern import pattern
+
+_SAFE = pattern(r"[A-Za-z0-9@%_+=:,./^~$-]+")
 
 
 class Token(Struct, frozen=True):

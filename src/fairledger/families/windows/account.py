@@ -23,6 +23,7 @@ from fairledger.families.windows.commands import (
 from fairledger.families.windows.fields import password_of, truth_of
 from fairledger.families.windows.groups import add_member, parted, recognise_members
 from fairledger.families.windows.names import SHELL
+from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin
 from fairledger.model.sheet import Branch
 from fairledger.model.values import SecretRef, Template, Text, concat, join, parse_text, split
@@ -36,7 +37,7 @@ _SWITCH = {
     False: "Get-LocalUser | Where-Object SID -Like 'S-1-5-21-*-500' | Disable-LocalUser",
 }
 """The built-in administrator by its well-known identifier: its name changes with the display language."""
-_SETS = re.compile(
+_SETS = pattern(
     r"powershell\.exe -NoProfile -Command \"Set-LocalUser -Name '((?:[^']|'')*)' "
     r"(?:-PasswordNeverExpires \$(true|false)|-AccountExpires '((?:[^']|'')*)')\"",
     re.DOTALL,

@@ -1,6 +1,6 @@
 """Requirement bypasses: a table (bypass.toml) of commands and answers, with the builds for which each works."""
 
-from __future__ import annotations
+# annotations are kept as types here, not as texts: decoding would compile every one of them at each start
 
 from functools import cache
 from pathlib import Path

@@ -16,6 +16,7 @@ from msgspec.structs import replace
 from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.commands import FOLDER, IN_SETUP, add_command, launched, launcher
 from fairledger.families.windows.layout import RECOVERY_GPT, table_of, which_of
+from fairledger.model.pattern import pattern
 from fairledger.model.sheet import Companion
 from fairledger.model.size import Size
 from fairledger.model.values import SecretRef, Template, Text, concat, escape_text, escaped, parse_text
@@ -24,7 +25,7 @@ from fairledger.profiles.disk import Disk, Partition
 _CALL = "diskpart.exe /s "
 _KEEP_HIDDEN = "gpt attributes=0x8000000000000001"
 """Required by the platform, and without a drive letter: what the vendor says recovery partitions should be."""
-_LABEL = re.compile(r"[ !#-~]{1,32}")
+_LABEL = pattern(r"[ !#-~]{1,32}")
 
 
 def scripted(disk: Disk) -> bool:

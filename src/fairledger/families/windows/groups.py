@@ -19,6 +19,7 @@ from fairledger.families.windows.commands import (
     powershell,
     unquoted,
 )
+from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin
 from fairledger.model.values import Text, parse_text
 
@@ -80,7 +81,7 @@ def add_member(group: str, account: Text, words: Words, origin: Origin) -> None:
     add_command(words, FIRST_SIGN_IN, line, f"Member of {group}", origin)
 
 
-_ADDS = re.compile(
+_ADDS = pattern(
     r"powershell\.exe -NoProfile -Command \"Add-LocalGroupMember -SID '(S-1-5-32-\d+)' -Member '((?:[^']|'')*)'\"",
     re.DOTALL,
 )

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import re
-
 from fairledger.catalog.seats import Seat
 from fairledger.catalog.values import (
     find_language,
@@ -18,11 +16,12 @@ from fairledger.catalog.values import (
 from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.commands import FIRST_SIGN_IN, POWERSHELL, add_command, commands_at
 from fairledger.families.windows.names import INTERNATIONAL, INTERNATIONAL_PE, SHELL
+from fairledger.model.pattern import pattern
 from fairledger.model.values import SecretRef, Template, Text, join, split
 from fairledger.profiles.locale import Locale
 
-_PAIR = re.compile(r"([0-9a-fA-F]{4}):([0-9a-fA-F]{8})")
-_REGION = re.compile(r'powershell\.exe -NoProfile -Command "Set-WinHomeLocation -GeoId (\d{1,6})"')
+_PAIR = pattern(r"([0-9a-fA-F]{4}):([0-9a-fA-F]{8})")
+_REGION = pattern(r'powershell\.exe -NoProfile -Command "Set-WinHomeLocation -GeoId (\d{1,6})"')
 _FIELDS = (
     ("keyboards", "InputLocale"),
     ("system", "SystemLocale"),

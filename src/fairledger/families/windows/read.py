@@ -17,13 +17,14 @@ from fairledger.families.windows.names import COMPONENT_ATTRIBUTES, NAMESPACE, W
 from fairledger.families.windows.xml_marks import XmlMarks, starts
 from fairledger.model.errors import FileTroubleError
 from fairledger.model.finding import Finding
+from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin
 from fairledger.model.sheet import Block, Extra, Node, Sheet, visible
 from fairledger.model.suggest import did_you_mean
 from fairledger.profiles.files import MOST_LEVELS, decode
 
-_DOCTYPE = re.compile(r"(?:\s|<\?.*?\?>|<!--.*?-->)*<!DOCTYPE", re.DOTALL)
-_MISMATCH = re.compile(r"Opening and ending tag mismatch: (\S+) line (\d+) and (\S+?),")
+_DOCTYPE = pattern(r"(?:\s|<\?.*?\?>|<!--.*?-->)*<!DOCTYPE", re.DOTALL)
+_MISMATCH = pattern(r"Opening and ending tag mismatch: (\S+) line (\d+) and (\S+?),")
 
 _TOO_DEEP = etree.XPath("/*" * (MOST_LEVELS + 1))
 _WCM = f"{{{WCM}"

@@ -10,10 +10,11 @@ from fairledger.families.windows.names import COMPONENT_ATTRIBUTES, WCM
 from fairledger.families.windows.servicing import SERVICING
 from fairledger.families.windows.xml_marks import Element, XmlMarks
 from fairledger.model.errors import WrongUseError
+from fairledger.model.pattern import pattern
 from fairledger.model.values import Scalar
 from fairledger.profiles.address import Spot
 
-_FORBIDDEN = re.compile("[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
+_FORBIDDEN = pattern("[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
 
 
 class Reviser:

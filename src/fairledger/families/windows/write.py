@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from typing import Any
 
 from lxml import etree
@@ -14,12 +13,13 @@ from fairledger.families.windows import servicing
 from fairledger.families.windows.names import COMPONENT_ATTRIBUTES, NAMESPACE, WCM, XSI
 from fairledger.model.errors import ContentError
 from fairledger.model.finding import Finding, finding_at
+from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin, Place
 from fairledger.model.sheet import Block, Extra, Node, Sheet, visible
 
-_FORBIDDEN = re.compile("[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
+_FORBIDDEN = pattern("[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
 _NSMAP: Any = {None: NAMESPACE, "wcm": WCM, "xsi": XSI}
-_NAME = re.compile(r"@?[A-Za-z_][\w.-]*")
+_NAME = pattern(r"@?[A-Za-z_][\w.-]*")
 
 
 def write(sheet: Sheet, own: Own = NOTHING) -> bytes:

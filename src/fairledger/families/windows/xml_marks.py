@@ -10,11 +10,13 @@ from itertools import accumulate
 
 from msgspec import Struct
 
-_TOKEN = re.compile(
+from fairledger.model.pattern import pattern
+
+_TOKEN = pattern(
     r"""<!--.*?-->|<!\[CDATA\[.*?\]\]>|<\?.*?\?>|<!.*?>|</?[^<>"'!?][^<>"']*(?:"[^"]*"[^<>"']*|'[^']*'[^<>"']*)*>""",
     re.DOTALL,
 )
-_NAME = re.compile(r"[^\s/>]+")
+_NAME = pattern(r"[^\s/>]+")
 
 
 class Element(Struct):
@@ -31,8 +33,8 @@ class Element(Struct):
     """Offset behind all of it."""
 
 
-_START = re.compile(r"<[^/]")
-_HIDDEN = re.compile(r"<!--.*?-->|<!\[CDATA\[.*?\]\]>|<\?.*?\?>", re.DOTALL)
+_START = pattern(r"<[^/]")
+_HIDDEN = pattern(r"<!--.*?-->|<!\[CDATA\[.*?\]\]>|<\?.*?\?>", re.DOTALL)
 
 
 def starts(text: str) -> Iterator[tuple[int, int]]:
