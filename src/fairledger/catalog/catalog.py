@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import Any
 
 from msgspec.structs import replace
@@ -33,10 +32,10 @@ class Catalog:
             for name, one in own.of(family).items()
             if target is None or not one.lines or target.line in one.lines
         }
-        self.traits: dict[Callable[[Setting], object], dict[int, bool]] = {}
-        """What has been asked about its settings, by their identities."""
-        self.judged: dict[Any, dict[int, dict[str, Any]]] = {}
-        """What has been said about values of its settings, by who said it."""
+        self.shapes: dict[tuple[int, ...], dict[Any, tuple[int, ...]]] = {}
+        """What seats know of rows of its settings (by their identities), to be asked once."""
+        self.judged: dict[int, dict[str, Any]] = {}
+        """What judges said about values of its settings."""
         self._components: dict[str, Component | None] = {}
         self._anywhere: dict[str, Component | None] = {}
 
@@ -44,6 +43,7 @@ class Catalog:
         """All components that the target has, in alphabetical order."""
         return tuple(name for name in self._all_names() if self.component(name) is not None)
 
+    @cached_property
     def expected(self) -> dict[str, tuple[str, ...]]:
         """What no file should be without, in words, with the components that answer it; other bodies are not read."""
         found: dict[str, tuple[str, ...]] = {}

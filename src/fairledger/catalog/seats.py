@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from functools import cached_property
-from typing import TypeVar
+from itertools import chain
+from typing import Any, TypeVar
 
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.setting import Component, Setting
@@ -124,8 +125,15 @@ Trait = Callable[[Setting], object]
 Judge = Callable[[Setting | None, str], T | None]
 """What there is to say of a plain value of a setting (None for one that the catalog does not know), if anything.
 
-A function of a module, and of nothing else than its arguments: what it says is remembered."""
+It depends on nothing else than its arguments: what it says is remembered."""
+_JUDGES: list[Judge[Any]] = []
 _MOST_KEPT = 2_000
+
+
+def judge(function: Judge[T]) -> Judge[T]:
+    """Makes a function one of the judges of values."""
+    _JUDGES.append(function)
+    return function
 
 
 class Seats:
@@ -155,6 +163,11 @@ class Seats:
         """Every seat but the blocks themselves, in order."""
         return iter(self._all)
 
+    def let_go(self) -> None:
+        """Undoes the circles of parents and children, so that what one file took serves the next at once."""
+        for seat in self.parents:
+            seat.children = ()
+
     @cached_property
     def parents(self) -> tuple[Seat, ...]:
         """Blocks, and every seat that has others below it."""
@@ -181,30 +194,43 @@ class Seats:
 
     def where(self, trait: Trait) -> Iterator[Seat]:
         """The seats of settings that have a trait."""
-        known = self.catalog.traits.setdefault(trait, {})
-        for setting, seats in self.by_setting:
-            has = known.get(id(setting))
-            if has is None:
-                has = known[id(setting)] = bool(trait(setting))
-            if has:
-                yield from seats
+        at = self._known.get(trait)
+        if at is None:
+            rows = enumerate(self.by_setting)
+            at = self._known[trait] = tuple(place for place, (setting, _) in rows if trait(setting))
+        return chain.from_iterable([self.by_setting[place][1] for place in at])
 
-    def judged(self, judge: Judge[T]) -> Iterator[tuple[Seat, T]]:
+    @cached_property
+    def _known(self) -> dict[Trait, tuple[int, ...]]:
+        """Which of its settings have a trait: the same in every sheet with the same settings."""
+        shapes = self.catalog.shapes
+        if len(shapes) > _MOST_KEPT:
+            shapes.clear()
+        return shapes.setdefault(tuple(id(setting) for setting, _ in self.by_setting), {})
+
+    def judged(self, judge: Judge[T]) -> list[tuple[Seat, T]]:
         """The seats with plain values of which a judge has something to say, with that."""
-        known = self.catalog.judged.setdefault(judge, {})
+        return self._sentences.get(judge, [])
+
+    @cached_property
+    def _sentences(self) -> dict[Judge[Any], list[tuple[Seat, Any]]]:
+        """What all judges say; each value is looked at once, however many files hold it."""
+        found: dict[Judge[Any], list[tuple[Seat, Any]]] = {}
         for setting, seats in ((None, self.unknown), *self.by_setting):
-            said = known.setdefault(id(setting), {})
-            if len(said) > _MOST_KEPT:
-                said.clear()
+            known = self.catalog.judged.setdefault(id(setting), {})
+            if len(known) > _MOST_KEPT:
+                known.clear()
             for seat in seats:
                 text = seat.text
                 if text is None:
                     continue
-                if text not in said:
-                    said[text] = judge(setting, text)
-                told = said[text]
-                if told:
-                    yield seat, told
+                said = known.get(text)
+                if said is None:
+                    told = ((judge, judge(setting, text)) for judge in _JUDGES)
+                    said = known[text] = tuple(one for one in told if one[1])
+                for judge, sentence in said:
+                    found.setdefault(judge, []).append((seat, sentence))
+        return found
 
     def title(self, root: Seat) -> str:
         """A block's component, with its item in brackets if it may repeat."""

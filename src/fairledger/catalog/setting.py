@@ -9,7 +9,7 @@ from msgspec import Struct
 from fairledger.model.kinds import SECRET_KINDS
 
 
-class Setting(Struct, frozen=True, kw_only=True, omit_defaults=True):
+class Setting(Struct, frozen=True, kw_only=True, omit_defaults=True, dict=True):
     """One setting of a component: what may be written there, and what it does."""
 
     path: str
@@ -69,7 +69,7 @@ class Setting(Struct, frozen=True, kw_only=True, omit_defaults=True):
     """Whether a short name usually means another setting."""
     sure: bool = True
 
-    @property
+    @cached_property
     def name(self) -> str:
         """The last part of the path."""
         return self.path.rsplit("/", 1)[-1]
@@ -79,7 +79,7 @@ class Setting(Struct, frozen=True, kw_only=True, omit_defaults=True):
         """The path of the group or list around it; empty at the top."""
         return self.path.rpartition("/")[0]
 
-    @property
+    @cached_property
     def secret(self) -> bool:
         """Whether its values are never shown."""
         return self.kind in SECRET_KINDS

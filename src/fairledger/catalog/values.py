@@ -6,7 +6,7 @@ languages, layouts and regions are those of Windows' public reference tables.
 
 # annotations are kept as types here, not as texts: decoding would compile every one of them at each start
 
-from functools import cache
+from functools import cache, lru_cache
 from pathlib import Path
 
 import msgspec
@@ -103,11 +103,13 @@ def iana_zone(windows: str) -> str | None:
     return values().iana_zones.get(windows)
 
 
+@cache
 def windows_zones() -> tuple[str, ...]:
     """All Windows names of time zones, sorted."""
     return tuple(sorted(values().iana_zones))
 
 
+@cache
 def iana_zones() -> tuple[str, ...]:
     """All IANA names that have a Windows name, sorted."""
     return tuple(sorted(values().windows_zones))
@@ -119,6 +121,7 @@ def language_number(tag: str) -> str | None:
     return values().languages[found].number if found else None
 
 
+@lru_cache(maxsize=1000)
 def find_language(tag: str) -> str | None:
     """The language as this list spells it; None if it is not listed."""
     if tag in values().languages:
@@ -126,16 +129,24 @@ def find_language(tag: str) -> str | None:
     return next((name for name in values().languages if name.casefold() == tag.casefold()), None)
 
 
+@lru_cache(maxsize=1000)
 def known_language(tag: str) -> bool:
     """Whether there is such a language in such a region."""
     folded = tag.casefold()
     return find_language(tag) is not None or any(name.casefold() == folded for name in values().other_languages)
 
 
+@lru_cache(maxsize=1000)
 def language_of(number: str) -> str | None:
     """The language that has this number."""
     folded = number.casefold()
     return next((tag for tag, row in values().languages.items() if row.number == folded), None)
+
+
+@lru_cache(maxsize=1000)
+def region_of(number: int) -> str | None:
+    """The home region that has this number."""
+    return next((name for name, one in values().regions.items() if one == number), None)
 
 
 def keyboard_of(layout: str) -> str | None:

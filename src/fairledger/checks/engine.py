@@ -122,7 +122,9 @@ def findings_of(sheet: Sheet, catalog: Catalog, target: Target | None, facts: Fa
     recognised = recognise(sheet, catalog, target, seats)
     family = family_named(catalog.family)
     view = View(family, target, catalog, seats, recognised.intent, facts, family.limits(target))
-    return run(view)
+    found = run(view)
+    seats.let_go()
+    return found
 
 
 def _sorted(findings: Sequence[Finding]) -> tuple[Finding, ...]:

@@ -7,6 +7,7 @@ import pkgutil
 from collections.abc import Callable, Iterator
 from functools import cache
 from importlib import import_module
+from typing import Any
 
 from msgspec import Struct
 
@@ -14,7 +15,7 @@ from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.seats import Seat, Seats
 from fairledger.families.interface import Family
 from fairledger.model.finding import Finding, finding_at
-from fairledger.model.places import Place
+from fairledger.model.places import Placed
 from fairledger.model.target import Facts, Limits, Target
 from fairledger.profiles.intent import Intent, Section, T
 
@@ -22,7 +23,7 @@ from fairledger.profiles.intent import Intent, Section, T
 class Hit(Struct, frozen=True):
     """What a rule found, before it is a finding."""
 
-    place: Place
+    place: Placed
     message: str
     hint: str = ""
     severity: str = ""
@@ -40,6 +41,8 @@ class View(Struct, frozen=True):
     intent: Intent
     facts: Facts
     limits: Limits
+    kept: dict[str, Any] = {}
+    """What the rules of a topic work out once, under names of their own."""
 
     def each(self, section: Section[tuple[T, ...]]) -> Iterator[tuple[int, T]]:
         """The tables of a section that is a list of them, with their places."""
@@ -124,7 +127,9 @@ def run(view: View) -> tuple[Finding, ...]:
             told = f"the rule {one.id} failed: {type(error).__name__}"
             out.append(Finding("rule-failed", "warning", told, "this is a mistake of the program; please report it"))
             continue
-        out += [finding_at(one.id, hit.severity or one.severity, hit.message, hit.place, hit.hint) for hit in hits]
+        out += [
+            finding_at(one.id, hit.severity or one.severity, hit.message, hit.place.place, hit.hint) for hit in hits
+        ]
     return tuple(out)
 
 

@@ -285,7 +285,7 @@ class _Notes:
 
     def __init__(self, comments: list[tuple[int, str]], intent: Intent, own: tuple[Row, ...]) -> None:
         self.comments = list(comments)
-        self.lines = sorted({place.origin.line for place in intent.places.values() if place.origin.line})
+        self.lines = sorted({one.place.origin.line for one in intent.places.values() if one.place.origin.line})
         self.marks = {row.path for row in own if not row.stays}
         self.lines_of_own = {row.line for row in own if row.stays and row.line}
 

@@ -110,5 +110,6 @@ def _modules(family: str) -> frozenset[str]:
     return frozenset(one.name for one in iter_modules([str(Path(__file__).parent / family)]))
 
 
+@cache
 def _section_module(family: str, name: str) -> ModuleType | None:
     return import_module(f"fairledger.families.{family}.{name}") if name in _modules(family) else None

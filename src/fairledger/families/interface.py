@@ -12,7 +12,7 @@ from fairledger.catalog.catalog import Catalog, catalog_of
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.seats import Seat, Seats
 from fairledger.model.finding import Finding, finding_at
-from fairledger.model.places import Origin, Place
+from fairledger.model.places import Origin, Placed
 from fairledger.model.sheet import Block, Node, Sheet, SheetBuilder
 from fairledger.model.target import Facts, Limits, Target
 from fairledger.model.values import Scalar
@@ -75,7 +75,7 @@ class Reader:
         self.seats = seats or Seats(sheet, catalog)
         self.catalog = catalog
         self.target = target
-        self.places: dict[FieldPath, Place] = {}
+        self.places: dict[FieldPath, Placed] = {}
         self.kept: dict[Any, Any] = {}
         """What section modules look up once and use again, under keys of their own."""
         self.section = ""
@@ -97,16 +97,21 @@ class Reader:
         """Notes that a seat (with ``whole``: and all below it) has been understood as the field at ``path``."""
         if seat is None:
             return
-        for one in seat.walk() if whole else (seat,):
+        self.understood[id(seat.node)] = self.section
+        waiting = [*seat.children] if whole else []
+        while waiting:
+            one = waiting.pop()
             self.understood[id(one.node)] = self.section
+            if one.children:
+                waiting += one.children
         if path:
-            self.places.setdefault(path, seat.place)
+            self.places.setdefault(path, seat)
 
     def take_block(self, root: Seat, *path: str | int) -> None:
         """Notes that a block has been understood by its mere presence."""
         self.understood[id(root.block)] = self.section
         if path:
-            self.places.setdefault(path, root.place)
+            self.places.setdefault(path, root)
 
     def remainder(self) -> Sheet:
         """The sheet without what has been understood."""

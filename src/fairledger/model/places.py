@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Protocol
+
 from msgspec import Struct
 
 
@@ -36,6 +38,19 @@ class Place(Struct, frozen=True, gc=False):
     setting: str | None = None
     """The path with items in brackets, as the user may type it."""
     origin: Origin = NOWHERE
+
+    @property
+    def place(self) -> Place:
+        """Itself: a place is as good as what stands there."""
+        return self
+
+
+class Placed(Protocol):
+    """What can say where it stands, if anybody asks."""
+
+    @property
+    def place(self) -> Place:
+        """Where it stands."""
 
 
 NO_PLACE = Place()

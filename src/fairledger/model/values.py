@@ -111,6 +111,8 @@ def parse_text(text: str) -> Text:
 
 def escape_text(text: str) -> str:
     """Writes plain text so that `parse_text` gives it back unchanged."""
+    if "${" not in text:
+        return text
     return _BLANK.sub(lambda match: "$" + match[0], text)
 
 

@@ -91,7 +91,7 @@ def sections_text(intent: Intent, notes: Notes) -> Lines:
 def _table(table: Struct, path: FieldPath, name: str, head: str, intent: Intent, notes: Notes) -> Lines:
     """A table with its own fields, then the tables inside it."""
     own = intent.places.get(path)
-    yield from notes(own.origin.line if own else None, "")
+    yield from notes(own.place.origin.line if own else None, "")
     kinds = fields_of(type(table))
     own_lines: list[str] = []
     inner: list[tuple[FieldPath, str, str, Struct]] = []
@@ -106,7 +106,7 @@ def _table(table: Struct, path: FieldPath, name: str, head: str, intent: Intent,
             inner += [((*below, at), f"{name}.{field}", f"[[{name}.{field}]]", one) for at, one in enumerate(value)]
         else:
             place = intent.places.get(below)
-            own_lines += notes(place.origin.line if place else None, ".".join(str(step) for step in below))
+            own_lines += notes(place.place.origin.line if place else None, ".".join(str(step) for step in below))
             own_lines.append(f"{field} = {_field(value, kinds[field])}")
     if own_lines or not inner or head.startswith("[["):
         yield head

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from functools import cache
 from typing import Any, Generic, TypeVar, cast
 
 from msgspec import Struct
 from msgspec.structs import fields
 
-from fairledger.model.places import NO_PLACE, Place
+from fairledger.model.places import NO_PLACE, Place, Placed
 
 T = TypeVar("T")
 FieldPath = tuple[str | int, ...]
@@ -37,7 +37,7 @@ class Intent(Struct, frozen=True):
     """Sections by name, and places by path of fields."""
 
     sections: dict[str, Any] = {}
-    places: dict[FieldPath, Place] = {}
+    places: Mapping[FieldPath, Placed] = {}
 
     def get(self, section: Section[T]) -> T | None:
         """The section's value; None where nothing was said."""
@@ -52,9 +52,14 @@ class Intent(Struct, frozen=True):
 
     def place(self, *path: str | int) -> Place:
         """Where a field comes from: its own place, else that of the nearest part around it."""
+        return self.spot(*path).place
+
+    def spot(self, *path: str | int) -> Placed:
+        """What can say where a field comes from; cheaper where few are asked."""
         for end in range(len(path), 0, -1):
-            if path[:end] in self.places:
-                return self.places[path[:end]]
+            found = self.places.get(path[:end])
+            if found is not None:
+                return found
         return NO_PLACE
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from fairledger.catalog.passes import pass_names
-from fairledger.catalog.seats import Seat
+from fairledger.catalog.seats import Seat, judge
 from fairledger.catalog.setting import Component, Setting
 from fairledger.catalog.targets import reached
 from fairledger.checks.rule import Hit, View, at, rule
@@ -144,8 +144,11 @@ def pass_wrong(view: View) -> Iterator[Hit]:
             yield at(root, f"{known.name} does not count in the pass {pass_}", hint, severity)
     told: set[int] = set()
     for seat in view.seats.where(_has_passes):
-        known, setting, pass_ = seat.component, seat.setting, seat.block.pass_
-        if known is None or setting is None or pass_ in setting.passes or pass_ not in known.passes:
+        setting, pass_ = seat.setting, seat.block.pass_
+        if setting is None or pass_ in setting.passes:
+            continue
+        known = seat.component
+        if known is None or pass_ not in known.passes:
             continue
         if not any(id(node) in told for node in seat.way):  # what is inside goes with it
             told.add(id(seat.node))
@@ -176,6 +179,7 @@ def value_wrong(view: View) -> Iterator[Hit]:
             yield at(seat, f"{told} cannot stand in {setting.path}: {wrong}", hint, severity)
 
 
+@judge
 def _complaint(setting: Setting | None, text: str) -> str:
     if setting is None or (text == "" and setting.empty):
         return ""
@@ -249,8 +253,9 @@ def part_missing(view: View) -> Iterator[Hit]:
         for seat in seats if parts or named else ():
             if not seat.children:
                 continue
+            there = {child.name: child for child in reversed(seat.children)}
             for part in parts:
-                if _lacks(seat, part):
+                if _lacks(there.get(part.name), part):
                     severity = "" if part.sure and setting.sure else "warning"
                     yield at(seat, f"{seat.shown} has no {part.name}", _ask(part), severity)
             if named and seat.child(setting.key) is None:
@@ -259,12 +264,11 @@ def part_missing(view: View) -> Iterator[Hit]:
 
 def _parts_missing(root: Seat, known: Component) -> Iterator[Hit]:
     for part in known.required(""):
-        if _lacks(root, part):
+        if _lacks(root.child(part.name), part):
             yield at(root, f"{known.name} has no {part.name}", _ask(part), "" if part.sure else "warning")
 
 
-def _lacks(seat: Seat, part: Setting) -> bool:
-    child = seat.child(part.name)
+def _lacks(child: Seat | None, part: Setting) -> bool:
     if child is None:
         return True
     return child.text is not None and not child.text.strip() and not child.children and not part.empty

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import cache
 from pathlib import PurePath
 
 from fairledger.catalog.routes import routes_of
 from fairledger.catalog.setting import Setting
 from fairledger.checks.rule import Hit, View, rule
 from fairledger.model.size import Size
+from fairledger.model.target import Target
 from fairledger.profiles.disk import DISK, Disk, Partition
 
 _FIRMWARE = '[[disk.partition]]\nrole = "firmware"\nsize = "300 MiB"\n'
@@ -278,9 +280,14 @@ def disk_wiped(view: View) -> Iterator[Hit]:
 def _picked_up(view: View) -> bool:
     """Whether the answer file has a name that the installer looks for by itself."""
     file = view.seats.roots[0].node.origin.file if view.seats.roots else ""
-    name = PurePath(file).name.casefold()
-    routes = routes_of(view.target) if view.target is not None and name else ()
-    return any(PurePath(one.file).name.casefold() == name and not one.typed for one in routes if one.name != "plain")
+    return view.target is not None and PurePath(file).name.casefold() in _looked_for(view.target)
+
+
+@cache
+def _looked_for(target: Target) -> frozenset[str]:
+    """The names that its installer looks for by itself."""
+    routes = [one for one in routes_of(target) if one.name != "plain" and not one.typed]
+    return frozenset(PurePath(one.file).name.casefold() for one in routes) - {""}
 
 
 @rule(

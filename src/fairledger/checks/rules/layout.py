@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from fairledger.catalog.setting import Setting
 from fairledger.checks.rule import Hit, View, rule
 from fairledger.checks.rules.disks import has_extended
-from fairledger.model.places import Place
+from fairledger.model.places import Placed
 from fairledger.model.sheet import visible
 from fairledger.model.size import Size
 from fairledger.profiles.disk import DISK, Disk, Partition
@@ -25,10 +25,16 @@ _GROUP = (
 _ROOT = _LINUX + "part / --fstype=xfs --size=9000 --grow\n"
 
 
-def _parts(view: View) -> Iterator[tuple[Disk, Partition, Place]]:
-    for at, disk in view.each(DISK):
-        for place, part in enumerate(disk.partition):
-            yield disk, part, view.intent.place("disk", at, "partition", place)
+def _parts(view: View) -> list[tuple[Disk, Partition, Placed]]:
+    """Every partition with its disk and its place."""
+    if "parts" not in view.kept:
+        view.kept["parts"] = [
+            (disk, part, view.intent.spot("disk", at, "partition", place))
+            for at, disk in view.each(DISK)
+            for place, part in enumerate(disk.partition)
+        ]
+    found: list[tuple[Disk, Partition, Placed]] = view.kept["parts"]
+    return found
 
 
 def _fixed(part: Partition) -> int | None:

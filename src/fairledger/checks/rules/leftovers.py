@@ -7,6 +7,7 @@ import unicodedata
 from collections.abc import Iterator
 from functools import cache
 
+from fairledger.catalog.seats import judge
 from fairledger.catalog.setting import Setting
 from fairledger.checks.rule import Hit, View, at, rule
 from fairledger.model.sheet import visible
@@ -49,6 +50,7 @@ def placeholder_left(view: View) -> Iterator[Hit]:
         yield at(seat, told, "put the value there", "" if re.search(_LEFT, match.string) else "warning")
 
 
+@judge
 def _left_in(setting: Setting | None, text: str) -> re.Match[str] | None:
     runs = setting is not None and (setting.kind == "command" or setting.form == "body")
     return None if runs else _left().search(text)
@@ -136,6 +138,7 @@ def characters_hidden(view: View) -> Iterator[Hit]:
         yield at(seat, told, "type the value anew")
 
 
+@judge
 def _hidden_in(_setting: Setting | None, text: str) -> str:
     if text.isascii():
         return ""

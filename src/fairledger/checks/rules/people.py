@@ -156,9 +156,8 @@ def password_readable(view: View) -> Iterator[Hit]:
 )
 def secret_in_draft(view: View) -> Iterator[Hit]:
     """Literal secrets where a reference belongs."""
-    for seat in view.seats:
-        value = seat.value
-        if value is not None and isinstance(value, SecretRef) and value.literal:
+    for seat in [one for one in view.seats if one.text is None and one.value is not None]:
+        if isinstance(seat.value, SecretRef) and seat.value.literal:
             told = f"the secret for {seat.shown} itself stands in the file"
             yield at(seat, told, 'refer to it: { env = "NAME", ask = true }')
 

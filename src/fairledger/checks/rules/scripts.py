@@ -52,8 +52,10 @@ def _found(view: View, sign: Sign, *, windows: bool | None = None) -> Iterator[t
     """Commands that show a sign; ``windows``: on systems whose accounts come last, or on others."""
     if windows is not None and view.limits.accounts_come_last != windows:
         return
-    for at, one in view.each(COMMAND):
-        match = sign.found(_code(one.body))
+    if "codes" not in view.kept:
+        view.kept["codes"] = [(at, one, _code(one.body)) for at, one in view.each(COMMAND)]
+    for at, one, code in view.kept["codes"]:
+        match = sign.found(code)
         if match is not None:
             yield at, one, match
 

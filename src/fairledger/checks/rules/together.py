@@ -58,6 +58,8 @@ def setting_twice(view: View) -> Iterator[Hit]:
     for setting, seats in view.seats.by_setting:
         if len(seats) < 2 or setting.kind == "list" or setting.repeats:
             continue
+        if len({id(seat.parent) for seat in seats}) == len(seats):
+            continue
         seen: dict[int, Seat] = {}
         for seat in seats:
             first = seen.setdefault(id(seat.parent), seat)
@@ -190,7 +192,7 @@ def component_expected(view: View) -> Iterator[Hit]:
     if not roots or any(root.block.component.startswith("%include") for root in roots):
         return
     there = {root.component.expected for root in roots if root.component is not None}
-    wanted = view.catalog.expected() if view.target is not None else {}
+    wanted = view.catalog.expected if view.target is not None else {}
     for words, names in wanted.items():
         if words not in there:
             place = Place(None, None, None, Origin(roots[0].node.origin.file, 1, 1))

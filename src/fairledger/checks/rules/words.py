@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from functools import cache
 
 from fairledger.catalog.passes import pass_names
+from fairledger.catalog.seats import judge
 from fairledger.catalog.setting import Setting
 from fairledger.catalog.values import (
     iana_zones,
@@ -69,15 +71,16 @@ def language_unknown(view: View) -> Iterator[Hit]:
         severity = "" if "-" in tag else "warning"
         hint = did_you_mean(tag, values().languages)
         yield Hit(view.intent.place("locale", field), f"there is no language {visible(tag)}", hint, severity)
-    for seat in view.seats.where(_is_locale):  # what one pass says otherwise than the others is in no section
-        tag = seat.text
-        if tag and tag not in told and "-" in tag and KINDS["locale"].accepts(tag) and not known_language(tag):
+    for seat, tag in view.seats.judged(_no_language):  # what one pass says otherwise is in no section
+        if tag not in told:
             told.add(tag)
             yield at(seat, f"there is no language {visible(tag)}", did_you_mean(tag, values().languages))
 
 
-def _is_locale(setting: Setting) -> object:
-    return setting.kind == "locale"
+@judge
+def _no_language(setting: Setting | None, text: str) -> str:
+    plain = setting is not None and setting.kind == "locale" and "-" in text and KINDS["locale"].accepts(text)
+    return text if plain and not known_language(text) else ""
 
 
 @rule(
@@ -110,6 +113,7 @@ def keyboard_unknown(view: View) -> Iterator[Hit]:
             yield Hit(spot, f"there is no keyboard {visible(name)}", hint or "is it the name you mean?", severity)
 
 
+@cache
 def _bases() -> set[str]:
     """X names without their variants."""
     return {name.partition("(")[0] for name in values().keyboards}

@@ -142,7 +142,7 @@ def recognise(reader: Reader) -> Account | None:
 
 def _recognise_local(reader: Reader, root: Seat, at: int) -> dict[str, Any]:
     path = ("account", "local", at)
-    reader.places[path] = root.place
+    reader.places[path] = root
     fields: dict[str, Any] = {}
     for field, setting in _TEXTS:
         text = text_of(root.child(setting))

@@ -71,7 +71,7 @@ def recognise(reader: Reader) -> tuple[Command, ...] | None:
     for when, section in MOMENTS.items():
         for root in reader.find(section, f"%{section}", ""):
             path = ("command", len(found))
-            reader.places[path] = root.place
+            reader.places[path] = root
             body = root.child("body")
             value = body.value if body is not None else ""
             interpreter, log = root.child("--interpreter"), root.child("--log")

@@ -277,7 +277,7 @@ def _recognise_disk(
 
 def _recognise_plan(reader: Reader, auto: Seat) -> Plan:
     path = ("disk", 0, "plan")
-    reader.places[path] = auto.place
+    reader.places[path] = auto
     reader.take_block(auto)
     fields: dict[str, Any] = {}
     scheme = next((name for name, word in _SCHEMES.items() if text_of(auto.child("--type")) == word), None)

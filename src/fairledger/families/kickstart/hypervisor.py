@@ -178,7 +178,7 @@ def recognise(reader: Reader) -> tuple[Disk, ...] | None:
             reader.take(named, "disk", 0, "which")
         if which is None:
             continue
-        reader.places[("disk", 0)] = root.place
+        reader.places[("disk", 0)] = root
         for store in ("--overwritevmfs", "--preservevmfs"):
             if on(root, store):
                 reader.take(root.child(store), "disk", 0, "fate")

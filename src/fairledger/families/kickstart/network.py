@@ -170,7 +170,7 @@ def recognise(reader: Reader) -> Network | None:
 
 def _recognise_interface(reader: Reader, root: Seat, at: int, name: Text) -> Interface:
     path = ("network", "interface", at)
-    reader.places[path] = root.place
+    reader.places[path] = root
     reader.take(root.child("--device"), *path, "name")
     fields: dict[str, Any] = {"name": name}
     proto = root.child("--bootproto")

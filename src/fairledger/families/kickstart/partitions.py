@@ -140,7 +140,7 @@ def put_part(line: Branch, part: Partition, path: Path, words: Words, *, sized: 
 
 def recognise_part(reader: Reader, root: Seat, path: Path, *, named: bool) -> Partition:
     """A partition or volume off its line, faulty or not."""
-    reader.places[path] = root.place
+    reader.places[path] = root
     place = text_of(root.child("mountpoint")) or ""
     reader.take(root.child("mountpoint"), *path, "mount")
     member = _is_member(place)

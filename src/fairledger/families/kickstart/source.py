@@ -90,7 +90,7 @@ def recognise(reader: Reader) -> Source | None:
             continue
         found: dict[str, Any] = {}
         path = ("source", "repository", len(repositories))
-        reader.places[path] = root.place
+        reader.places[path] = root
         _take(reader, root, _REPOSITORY, path, found)
         if on(root, "--install"):
             found["keep"] = True

@@ -172,7 +172,7 @@ def _recognise_strays(reader: Reader, volumes: list[Seat], found: list[Volume]) 
 
 def _recognise_virtual(reader: Reader, root: Seat, at: int, name: Text) -> Volume:
     """A virtual disk with the partitions that stand on it."""
-    reader.places[("volume", at)] = root.place
+    reader.places[("volume", at)] = root
     reader.take(root.child("name"), "volume", at, "name")
     size, store = number_of(root.child("--size")), root.child("--onvmfs")
     reader.take(root.child("--size"), "volume", at, "size")
@@ -199,7 +199,7 @@ def _recognise_raid(reader: Reader, root: Seat, at: int, name: Text) -> Volume:
 
 
 def _members(reader: Reader, root: Seat, at: int) -> tuple[Text, ...]:
-    reader.places[("volume", at)] = root.place
+    reader.places[("volume", at)] = root
     names = []
     for seat in root.all("partitions"):
         text = text_of(seat)

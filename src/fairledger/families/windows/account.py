@@ -209,7 +209,7 @@ def recognise(reader: Reader) -> Account | None:
 
 def _recognise_local(reader: Reader, seat: Seat, at: int) -> dict[str, Any]:
     path = ("account", "local", at)
-    reader.places[path] = seat.place
+    reader.places[path] = seat
     fields: dict[str, Any] = {}
     for field, setting in _FIELDS:
         text = text_of(seat.child(setting))

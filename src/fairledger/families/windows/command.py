@@ -177,20 +177,19 @@ def recognise(reader: Reader) -> tuple[Command, ...] | None:
 
 
 def _recognise_one(reader: Reader, item: Seat, moment: Moment, when: str) -> Command | None:
-    line = item.child(moment.line)
-    restart = item.child("WillReboot")
-    foreign = [child.node.name for child in item.children if child.node.name not in _KNOWN]
-    if line is None or not line.value or isinstance(line.value, SecretRef) or foreign:
+    parts = {child.name: child for child in item.children}
+    line, restart = parts.get(moment.line), parts.get("WillReboot")
+    if line is None or not line.value or isinstance(line.value, SecretRef) or not parts.keys() <= _KNOWN:
         return None
     if restart is not None and restart.text != "Always":
         return None
     value: Text = line.value
-    for later, (before, after) in _NOTED.items():
-        noted = _noted(value, before, after) if when == "end" else None
+    for later, (before, after) in _NOTED.items() if when == "end" else ():
+        noted = _noted(value, before, after)
         if noted is not None:
             when, value = later, noted
             break
-    fields: dict[str, Any] = {"about": text_of(item.child("Description")), "restart": restart is not None}
+    fields: dict[str, Any] = {"about": text_of(parts.get("Description")), "restart": restart is not None}
     name = launched(value)
     if name:
         there = next((one for one in reader.seats.sheet.companions if one.name == name), None)

@@ -59,7 +59,7 @@ def launcher(name: str, call: str) -> str:
 
 def launched(line: object) -> str:
     """The name of the companion that a command line calls; empty if it is no such line."""
-    match = re.fullmatch(_LAUNCH, line) if isinstance(line, str) and line.startswith("cmd") else None
+    match = re.fullmatch(_LAUNCH, line) if isinstance(line, str) and FOLDER in line else None
     return match[1].replace("\\", "/") if match else ""
 
 

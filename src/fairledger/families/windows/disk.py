@@ -274,7 +274,7 @@ def recognise(reader: Reader) -> tuple[Disk, ...] | None:
 
 
 def _recognise_disk(reader: Reader, seat: Seat, at: int) -> Disk:
-    reader.places[("disk", at)] = seat.place
+    reader.places[("disk", at)] = seat
     which = number_of(seat.child("DiskID"))
     if which is not None:
         reader.take(seat.child("DiskID"), "disk", at, "which")
@@ -293,7 +293,7 @@ def _recognise_disk(reader: Reader, seat: Seat, at: int) -> Disk:
         changed.add(number)
         if not 1 <= number <= len(made):
             path = ("disk", at, "partition", len(fields))
-            reader.places[path] = change.place
+            reader.places[path] = change
             fields.append({"made": False, "number": number})
         else:
             path = ("disk", at, "partition", number - 1)
@@ -314,7 +314,7 @@ def _in_order(seats: Any) -> list[Seat]:
 
 
 def _recognise_made(reader: Reader, seat: Seat, path: tuple[str | int, ...]) -> dict[str, Any]:
-    reader.places[path] = seat.place
+    reader.places[path] = seat
     fields: dict[str, Any] = {"role": "data"}
     kind = (seat.child("Type").text or "").strip() if seat.child("Type") else ""  # type: ignore[union-attr]
     role = next((role for role, name in TYPES.items() if name == kind), None)

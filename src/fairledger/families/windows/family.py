@@ -114,10 +114,9 @@ class Windows:
 
     def groups(self) -> dict[str, str]:
         """Well-known groups, and what other display languages call them."""
-        from fairledger.families.windows.groups import groups
+        from fairledger.families.windows.groups import spellings
 
-        here = {name.casefold(): name for name in groups()}
-        return {there.casefold(): name for name, one in groups().items() for there in one.elsewhere} | here
+        return spellings()
 
     def zone_name(self, iana: str) -> str:
         """Setup's own name of a time zone."""

@@ -42,6 +42,13 @@ def groups() -> dict[str, Group]:
     return msgspec.json.decode(INDEX.read_bytes(), type=dict[str, Group])
 
 
+@cache
+def spellings() -> dict[str, str]:
+    """The groups by all their names in lower case, those of other display languages too."""
+    here = {name.casefold(): name for name in groups()}
+    return {there.casefold(): name for name, one in groups().items() for there in one.elsewhere} | here
+
+
 def build() -> bytes:
     """The packaged form of the authored table ``groups.toml``."""
     import tomllib

@@ -9,6 +9,7 @@ from fairledger.catalog.values import (
     keyboard_of,
     language_number,
     language_of,
+    region_of,
     values,
     windows_zone,
     windows_zones,
@@ -107,7 +108,7 @@ def recognise(reader: Reader) -> Locale | None:
     _recognise_zone(reader, fields)
     for item, line in commands_at(reader, FIRST_SIGN_IN, POWERSHELL):
         match = _REGION.fullmatch(line)
-        region = next((name for name, number in values().regions.items() if match and number == int(match[1])), None)
+        region = region_of(int(match[1])) if match else None
         if region is not None and "region" not in fields:
             fields["region"] = region
             reader.take(item, "locale", "region", whole=True)

@@ -30,6 +30,7 @@ _TOO_DEEP = etree.XPath("/*" * (MOST_LEVELS + 1))
 _WCM = f"{{{WCM}"
 _ACTION = f"{{{WCM}}}action"
 _IMAGE_VALUE = "ImageInstall/OSImage/InstallFrom/MetaData/Value"
+_SAY_ADD = 'write wcm:action="add"'
 _ACTIONS = ("add", "modify", "remove")
 
 
@@ -59,6 +60,8 @@ class FileReader:
         self.catalog = catalog_of("windows", own=own)
         self.origins: dict[int, Origin] = {}
         self.elements: list[etree._Element] = []
+        self.names: dict[str, str] = {}
+        """Names of elements by their tags."""
         self.namespace: str | None = NAMESPACE
         self.lead = f"{{{NAMESPACE}"
         """What the tags of its elements begin with, up to the closing brace."""
@@ -196,64 +199,76 @@ class FileReader:
         known = self.catalog.anywhere(name)
         spot = _Spot(known, pass_, name)
         self.stray_text(element, pass_, name)
-        children = tuple(self.node(child, spot, "") for child in element.iterchildren("*"))
+        children = tuple(
+            [self.node(child, spot, "", spot.inside("")) for child in element if id(child) in self.origins]
+        )
         blocks.append(Block(pass_, name, arch, children, origin))
 
-    def node(self, element: etree._Element, spot: _Spot, above: str) -> Node:
-        """One setting, group or item, with all below it; ``above`` is the path of what is around it."""
-        tag = element.tag
-        namespace, _, name = tag.rpartition("}")
-        origin = self.origins[id(element)]
-        if namespace != self.lead:
+    def named(self, element: etree._Element, spot: _Spot) -> str:
+        """An element's name, which should be in the namespace."""
+        namespace, _, name = element.tag.rpartition("}")
+        if namespace == self.lead:
+            self.names[element.tag] = name
+        else:
             told = f"<{visible(name)}> is not in the answer file's namespace"
-            self.find_at(spot, "namespace", told, origin, "take its prefix or xmlns out")
-        setting = spot.inside(above).get(name)
+            self.find_at(spot, "namespace", told, self.origin(element), "take its prefix or xmlns out")
+        return name
+
+    def node(self, element: etree._Element, spot: _Spot, above: str, inside: dict[str, Setting]) -> Node:
+        """One setting, group or item, with all below it.
+
+        ``above`` is the path of what is around it, ``inside`` are the settings that belong there, by name.
+        """
+        name = self.names.get(element.tag) or self.named(element, spot)
+        origin = self.origins[id(element)]
+        setting = inside.get(name)
         path = setting.path if setting is not None else f"{above}/{name}" if above else name
         listed = setting is not None and setting.kind == "list"
-        kept: tuple[Node, ...] = ()
         attributes = element.items()
-        if attributes:
-            kept = self.attributes(attributes, spot, origin)
-        if setting is not None and (attributes or listed):
-            self.list_action(element, setting, spot)
-        if not len(element):
-            text = element.text or ""
-        elif inner := list(element.iterchildren("*")):
-            self.stray_text(element, spot.pass_, spot.component, path)
-            return Node(name, None, (*kept, *[self.node(child, spot, path) for child in inner]), origin)
-        else:  # comments alone
+        kept = self.attributes(attributes, setting, spot, origin) if attributes else ()
+        if listed and (not attributes or element.get(_ACTION) is None):
+            told = f"<{name}> is an item of a list and does not say so"
+            self.find_at(spot, "list-action", told, origin, _SAY_ADD, "warning", path)
+        if len(element):
+            inner = [child for child in element if id(child) in self.origins]  # no comments
+            if inner:
+                self.stray_text(element, spot.pass_, spot.component, path)
+                deeper = spot.inside(path)
+                nodes = [self.node(child, spot, path, deeper) for child in inner]
+                return Node(name, None, (*kept, *nodes), origin)
             text = (element.text or "") + "".join(child.tail or "" for child in element)
+        else:
+            text = element.text or ""
         if path == _IMAGE_VALUE and not text.strip().isdecimal():
             self.hints.setdefault("image", text.strip())  # a number says nothing of the release
-        holds = setting is None or setting.repeats or setting.kind not in ("group", "list") or text.strip()
+        holds = setting is None or setting.repeats or not (listed or setting.kind == "group") or text.strip()
         return Node(name, text if holds else None, kept, origin)
 
-    def list_action(self, element: etree._Element, setting: Setting, spot: _Spot) -> None:
-        """What is to be done with an item of a list: setup wants it said."""
-        said = element.get(_ACTION)
-        if said is not None and said not in _ACTIONS:
-            told, severity = f"an item cannot be told to {visible(said)!r}", "error"
-        elif said is None and setting.kind == "list":
-            told, severity = f"<{setting.name}> is an item of a list and does not say so", "warning"
-        else:
-            return
-        hint = 'write wcm:action="add"'
-        self.find_at(spot, "list-action", told, self.origin(element), hint, severity, setting.path)
-
     def attributes(
-        self, given: Sequence[tuple[str | bytes, str | bytes]], spot: _Spot, origin: Origin
+        self,
+        given: Sequence[tuple[str | bytes, str | bytes]],
+        setting: Setting | None,
+        spot: _Spot,
+        origin: Origin,
     ) -> tuple[Node, ...]:
         """Attributes as nodes; the usual list action needs none."""
         kept = []
         for full, value in given:
             text = str(value)
+            if full == _ACTION:
+                if text not in _ACTIONS and setting is not None:
+                    told = f"an item cannot be told to {visible(text)!r}"
+                    self.find_at(spot, "list-action", told, origin, _SAY_ADD, setting=setting.path)
+                if text != "add":
+                    kept.append(Node("@action", text, (), origin))
+                continue
             namespace, _, name = str(full).rpartition("}")
-            if namespace != _WCM:
-                told = f"the attribute {visible(name)} means nothing here"
-                hint = f'take it out; for lists xmlns:wcm="{WCM}" and wcm:action="add" are used'
-                self.find_at(spot, "attribute-unknown", told, origin, hint, "warning")
-            elif name != "action" or text != "add":
+            if namespace == _WCM:
                 kept.append(Node(f"@{name}", text, (), origin))
+                continue
+            told = f"the attribute {visible(name)} means nothing here"
+            hint = f'take it out; for lists xmlns:wcm="{WCM}" and wcm:action="add" are used'
+            self.find_at(spot, "attribute-unknown", told, origin, hint, "warning")
         return tuple(kept)
 
     def stray_text(

@@ -33,7 +33,7 @@ class Element(Struct):
     """Offset behind all of it."""
 
 
-_START = pattern(r"<[^/]")
+_START = pattern(r"<[^/?]")
 _HIDDEN = pattern(r"<!--.*?-->|<!\[CDATA\[.*?\]\]>|<\?.*?\?>", re.DOTALL)
 
 
@@ -43,7 +43,7 @@ def starts(text: str) -> Iterator[tuple[int, int]]:
     Such a text has a ``<`` nowhere but before tags, and in what is blanked here.
     """
     ends = list(accumulate(map(len, text.split("\n"))))  # without the line ends themselves
-    if "<!" in text or "<?" in text:
+    if "<!" in text or "<?" in text[2:]:
         text = _HIDDEN.sub(lambda found: " " * len(found[0]), text)
     line, begin, end = 1, 0, ends[0]
     for found in _START.finditer(text):
