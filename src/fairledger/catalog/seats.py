@@ -143,21 +143,14 @@ class Seats:
         self.sheet = sheet
         self.catalog = catalog
         self._all: list[Seat] = []
+        self._rows: dict[tuple[str, str], dict[str, list[Seat]]] = {}
+        """By pass and component: the seats at each path."""
         self.roots = [self._root(block) for block in sheet.blocks]
-        self._beginnings: dict[tuple[str, str], list[Seat]] = {}
-        for root in self.roots:
-            self._beginnings.setdefault((root.block.pass_, root.block.component), []).append(root)
-        self._found: dict[tuple[str, str, str], list[Seat]] = {}
 
     def find(self, pass_: str, component: str, path: str) -> list[Seat]:
         """Every seat at a path of a component in a pass; an empty path gives the blocks themselves."""
-        roots = self._beginnings.get((pass_, component))
-        if roots is None or not path:
-            return roots or []
-        place = (pass_, component, path)
-        if place not in self._found:
-            self._found[place] = [seat for root in roots for seat in root.all(path)]
-        return self._found[place]
+        rows = self._rows.get((pass_, component))
+        return rows.get(path, []) if rows is not None else []
 
     def __iter__(self) -> Iterator[Seat]:
         """Every seat but the blocks themselves, in order."""
@@ -182,14 +175,12 @@ class Seats:
     def by_setting(self) -> tuple[tuple[Setting, list[Seat]], ...]:
         """The seats of each setting, groups before what is in them."""
         found: dict[int, tuple[Setting, list[Seat]]] = {}
-        for seat in self._all:
-            setting = seat.setting
-            if setting is not None:
-                row = found.get(id(setting))
-                if row is None:
-                    found[id(setting)] = (setting, [seat])
-                else:
-                    row[1].append(seat)
+        for rows in self._rows.values():
+            for seats in rows.values():
+                setting = seats[0].setting
+                if setting is not None:
+                    there = found.get(id(setting))
+                    found[id(setting)] = (setting, seats if there is None else there[1] + seats)
         return tuple(found.values())
 
     def where(self, trait: Trait) -> Iterator[Seat]:
@@ -228,8 +219,9 @@ class Seats:
                 if said is None:
                     told = ((judge, judge(setting, text)) for judge in _JUDGES)
                     said = known[text] = tuple(one for one in told if one[1])
-                for judge, sentence in said:
-                    found.setdefault(judge, []).append((seat, sentence))
+                if said:
+                    for judge, sentence in said:
+                        found.setdefault(judge, []).append((seat, sentence))
         return found
 
     def title(self, root: Seat) -> str:
@@ -246,10 +238,12 @@ class Seats:
     def _root(self, block: Block) -> Seat:
         known = self.catalog.component(block.component)
         root = Seat(block, Node(block.component, None, block.children, block.origin), None, known)
-        self._seat_children(root, known)
+        rows = self._rows.setdefault((block.pass_, block.component), {})
+        rows.setdefault("", []).append(root)
+        self._seat_children(root, known, rows)
         return root
 
-    def _seat_children(self, above: Seat, known: Component | None) -> None:
+    def _seat_children(self, above: Seat, known: Component | None, rows: dict[str, list[Seat]]) -> None:
         block, path, row = above.block, above.path, []
         inside = known.inside(path) if known is not None else {}
         for node in above.node.children:
@@ -259,8 +253,13 @@ class Seats:
             seat = Seat(block, node, above, known, way, setting)
             row.append(seat)
             self._all.append(seat)
+            alike = rows.get(way)
+            if alike is None:
+                rows[way] = [seat]
+            else:
+                alike.append(seat)
             if node.children:
-                self._seat_children(seat, known)
+                self._seat_children(seat, known, rows)
         above.children = row
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from functools import cache
-from typing import Any, Generic, TypeVar, cast
+from typing import Any, Generic, TypeVar
 
 from msgspec import Struct
 from msgspec.structs import fields
@@ -41,7 +41,8 @@ class Intent(Struct, frozen=True):
 
     def get(self, section: Section[T]) -> T | None:
         """The section's value; None where nothing was said."""
-        return cast("T | None", self.sections.get(section.name))
+        found: T | None = self.sections.get(section.name)
+        return found
 
     def at(self, path: FieldPath) -> Any:
         """The value of a field."""

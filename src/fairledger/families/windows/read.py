@@ -166,8 +166,7 @@ class FileReader:
             told = f"the pass {pass_} stands twice, first in line {seen[pass_].line}"
             self.find("pass-twice", told, origin, "put both parts into one <settings>", pass_=pass_)
         seen.setdefault(pass_, origin)
-        self.stray_text(element, pass_)
-        for child in element.iterchildren("*"):
+        for child in self.inner(element, pass_):
             if etree.QName(child).localname != "component":
                 told = f"<{visible(etree.QName(child).localname)}> has no place below <settings>"
                 self.find(
@@ -198,10 +197,8 @@ class FileReader:
             self.find("component-attributes", f"{attribute} {told}", origin, hint, pass_=pass_, component=name)
         known = self.catalog.anywhere(name)
         spot = _Spot(known, pass_, name)
-        self.stray_text(element, pass_, name)
-        children = tuple(
-            [self.node(child, spot, "", spot.inside("")) for child in element if id(child) in self.origins]
-        )
+        top = spot.inside("")
+        children = tuple([self.node(child, spot, "", top) for child in self.inner(element, pass_, name)])
         blocks.append(Block(pass_, name, arch, children, origin))
 
     def named(self, element: etree._Element, spot: _Spot) -> str:
@@ -230,9 +227,8 @@ class FileReader:
             told = f"<{name}> is an item of a list and does not say so"
             self.find_at(spot, "list-action", told, origin, _SAY_ADD, "warning", path)
         if len(element):
-            inner = [child for child in element if id(child) in self.origins]  # no comments
+            inner = self.inner(element, spot.pass_, spot.component, path)
             if inner:
-                self.stray_text(element, spot.pass_, spot.component, path)
                 deeper = spot.inside(path)
                 nodes = [self.node(child, spot, path, deeper) for child in inner]
                 return Node(name, None, (*kept, *nodes), origin)
@@ -271,16 +267,20 @@ class FileReader:
             self.find_at(spot, "attribute-unknown", told, origin, hint, "warning")
         return tuple(kept)
 
-    def stray_text(
+    def inner(
         self, element: etree._Element, pass_: str, component: str | None = None, path: str | None = None
-    ) -> None:
-        """Text between elements, where none belongs."""
+    ) -> list[etree._Element]:
+        """The elements inside one, without comments; between them there must be no text."""
+        inner: list[etree._Element] = []
         text = element.text
         stray = text is not None and not text.isspace()
         for child in element:
+            if id(child) in self.origins:
+                inner.append(child)
             text = child.tail
-            stray = stray or (text is not None and not text.isspace())
-        if stray:
+            if text is not None and not text.isspace():
+                stray = True
+        if stray and (inner or path is None):
             name = etree.QName(element).localname
             self.find(
                 "stray-text",
@@ -291,6 +291,7 @@ class FileReader:
                 component=component,
                 setting=path,
             )
+        return inner
 
     def origin(self, element: etree._Element) -> Origin:
         """Where an element begins."""
