@@ -47,7 +47,7 @@ class View(Struct, frozen=True):
     def each(self, section: Section[tuple[T, ...]]) -> Iterator[tuple[int, T]]:
         """The tables of a section that is a list of them, with their places."""
         found: tuple[T, ...] = self.intent.get(section) or ()
-        yield from enumerate(found)
+        return enumerate(found)
 
 
 Check = Callable[[View], Iterator[Hit]]

@@ -102,13 +102,15 @@ class TableSection:
         for row in self.rows:
             if row.field in found:
                 continue
+            many: list[Any] = []
             for seat in reader.find(row.pass_, row.component, row.setting):
                 value = self._value(row, seat)
                 if value is None:
                     continue
                 if row.how == "many":
-                    found[row.field] = (*found.get(row.field, ()), value)
-                    reader.take(seat, self.name, row.field, len(found[row.field]) - 1)
+                    reader.take(seat, self.name, row.field, len(many))
+                    many.append(value)
+                    found[row.field] = many
                     continue
                 found[row.field] = value
                 if row.setting:
@@ -116,7 +118,8 @@ class TableSection:
                 else:
                     reader.take_block(seat, self.name, row.field)
                 break
-        return self.table(**found) if found else None
+        whole = {field: tuple(value) if isinstance(value, list) else value for field, value in found.items()}
+        return self.table(**whole) if whole else None
 
     def _value(self, row: Row, seat: Seat) -> Any:
         value = seat.value

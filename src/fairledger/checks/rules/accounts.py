@@ -44,7 +44,7 @@ def account_named_as_machine(view: View) -> Iterator[Hit]:
         alike = isinstance(name, str) and isinstance(one.name, str) and name.casefold() == one.name.casefold()
         if alike and view.limits.accounts_come_last:
             told = f"the account {visible(str(one.name))} has the machine's name"
-            yield Hit(view.intent.place("account", "local", at, "name"), told, "rename one of them")
+            yield Hit(view.intent.spot("account", "local", at, "name"), told, "rename one of them")
 
 
 @rule(
@@ -61,7 +61,7 @@ def account_exists(view: View) -> Iterator[Hit]:
     for at, one in _local(view):
         if isinstance(one.name, str) and one.name.casefold() in known:
             told = f"every system has an account {visible(one.name)} already"
-            yield Hit(view.intent.place("account", "local", at, "name"), told, "choose another name, or administrator")
+            yield Hit(view.intent.spot("account", "local", at, "name"), told, "choose another name, or administrator")
 
 
 @rule(
@@ -77,7 +77,7 @@ def password_missing(view: View) -> Iterator[Hit]:
     for at, one in _local(view):
         if one.administers and one.password is None and not one.ssh_keys:
             told = f"{visible(str(one.name))} has all rights and no password"
-            yield Hit(view.intent.place("account", "local", at), told, 'refer to one: password = { env = "NAME" }')
+            yield Hit(view.intent.spot("account", "local", at), told, 'refer to one: password = { env = "NAME" }')
 
 
 @rule(
@@ -102,7 +102,7 @@ def nobody_administers(view: View) -> Iterator[Hit]:
         return
     told = "none of the accounts has all rights, and the built-in administrator cannot sign in"
     group = "wheel" if view.limits.mounts else "Administrators"
-    yield Hit(view.intent.place("account", "local", 0), told, f"put one of them into {group}", _severity(account))
+    yield Hit(view.intent.spot("account", "local", 0), told, f"put one of them into {group}", _severity(account))
 
 
 def _severity(account: Account) -> str:
@@ -124,7 +124,7 @@ def sign_in_often(view: View) -> Iterator[Hit]:
     account = view.intent.get(ACCOUNT)
     sign_in = account.sign_in if account else None
     if sign_in is not None and isinstance(sign_in.count, int) and sign_in.count > 20:
-        spot = view.intent.place("account", "sign_in", "count")
+        spot = view.intent.spot("account", "sign_in", "count")
         yield Hit(spot, f"automatic sign-in goes on for {sign_in.count} starts", "say how many are needed, usually 1")
 
 
@@ -144,7 +144,7 @@ def sign_in_password(view: View) -> Iterator[Hit]:
         return
     for one in account.local:
         if one.name == sign_in.account and one.password != sign_in.password:
-            spot = view.intent.place("account", "sign_in", "password")
+            spot = view.intent.spot("account", "sign_in", "password")
             told = f"the password of the automatic sign-in is not the one that {visible(str(one.name))} gets"
             yield Hit(spot, told, "leave it out, so that the account's own is taken")
 
@@ -167,7 +167,7 @@ def account_date(view: View) -> Iterator[Hit]:
                 date.fromisoformat(one.expires)
             except ValueError:
                 told = f"{visible(one.expires)!r} is no day"
-                yield Hit(view.intent.place("account", "local", at, "expires"), told, "write it as 2027-06-30")
+                yield Hit(view.intent.spot("account", "local", at, "expires"), told, "write it as 2027-06-30")
 
 
 _KEY = r"(ssh-(rsa|ed25519|dss)|ecdsa-sha2-nistp\d+|sk-(ssh|ecdsa)-\S+)\s+[A-Za-z0-9+/]{16,}={0,3}(\s.*)?"
@@ -190,7 +190,7 @@ def key_public(view: View) -> Iterator[Hit]:
     for key, path in rows:
         if isinstance(key, str) and not re.fullmatch(_KEY, key.strip()):
             told = "a PRIVATE key is given" if "PRIVATE KEY" in key else "a public key has the form of none"
-            yield Hit(view.intent.place(*path), told, "give the line of a file that ends in .pub")
+            yield Hit(view.intent.spot(*path), told, "give the line of a file that ends in .pub")
 
 
 @rule(
@@ -206,7 +206,7 @@ def account_id(view: View) -> Iterator[Hit]:
     for at, one in _local(view):
         if isinstance(one.id, int) and one.id < 1000:
             told = f"the account {visible(str(one.name))} has the id {one.id}"
-            yield Hit(view.intent.place("account", "local", at, "id"), told, "use 1000 or more, or leave it out")
+            yield Hit(view.intent.spot("account", "local", at, "id"), told, "use 1000 or more, or leave it out")
 
 
 @rule(

@@ -33,7 +33,7 @@ def command_needs_shell(view: View) -> Iterator[Hit]:
         if view.limits.lines_without_shell and not one.interpreter and _wants_shell(one.body):
             told = "the command line holds & | < or >, and no shell runs it"
             hint = 'write cmd /c in front of it, or interpreter = "cmd"'
-            yield Hit(view.intent.place("command", at), told, hint)
+            yield Hit(view.intent.spot("command", at), told, hint)
 
 
 @lru_cache(maxsize=10_000)
@@ -57,4 +57,4 @@ def command_too_early(view: View) -> Iterator[Hit]:
         if match and one.when in _EARLY:
             told = f"{match[0]} means nothing at the moment {one.when}: no account has a profile yet"
             hint = 'choose when = "first-sign-in", or "new-user" for every account'
-            yield Hit(view.intent.place("command", at), told, hint)
+            yield Hit(view.intent.spot("command", at), told, hint)

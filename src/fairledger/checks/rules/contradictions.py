@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from fairledger.catalog.values import values
 from fairledger.checks.rule import Hit, View, rule
-from fairledger.model.places import Place
+from fairledger.model.places import Placed
 from fairledger.model.sheet import visible
 from fairledger.profiles.access import ACCESS
 from fairledger.profiles.features import FEATURES
@@ -20,7 +20,7 @@ _LINUX = "#version=RHEL9\n"
 _STATIC = "network --device=eno1 --bootproto=static --ip=192.0.2.30 --netmask=255.255.255.0"
 
 
-def _both(one: tuple[object, ...], other: tuple[object, ...], place: Place, words: str) -> Iterator[Hit]:
+def _both(one: tuple[object, ...], other: tuple[object, ...], place: Placed, words: str) -> Iterator[Hit]:
     for name in one:
         if name in other:
             yield Hit(place, f"{visible(str(name))} is {words}", "take one of the two out")
@@ -38,7 +38,7 @@ def service_both(view: View) -> Iterator[Hit]:
     """Services in both lists."""
     found = view.intent.get(SERVICES)
     if found is not None:
-        place = view.intent.place("services", "enabled", 0)
+        place = view.intent.spot("services", "enabled", 0)
         yield from _both(found.enabled, found.disabled, place, "both enabled and disabled")
 
 
@@ -54,7 +54,7 @@ def package_both(view: View) -> Iterator[Hit]:
     """Packages and groups in both lists."""
     found = view.intent.get(PACKAGES)
     if found is not None:
-        place = view.intent.place("packages", "packages", 0)
+        place = view.intent.spot("packages", "packages", 0)
         yield from _both(found.packages, found.exclude, place, "both installed and left out")
         yield from _both(found.groups, found.exclude_groups, place, "both installed and left out")
 
@@ -71,8 +71,8 @@ def feature_both(view: View) -> Iterator[Hit]:
     """Features in both lists."""
     found = view.intent.get(FEATURES)
     if found is not None:
-        yield from _both(found.on, found.off, view.intent.place("features", "on", 0), "both on and off")
-        yield from _both(found.add, found.remove, view.intent.place("features", "add", 0), "both added and removed")
+        yield from _both(found.on, found.off, view.intent.spot("features", "on", 0), "both on and off")
+        yield from _both(found.add, found.remove, view.intent.spot("features", "add", 0), "both added and removed")
 
 
 @rule(
@@ -92,7 +92,7 @@ def setup_language(view: View) -> Iterator[Hit]:
         told = f"setup does not speak {spoken}: there is no medium in that language"
         first = str(spoken).partition("-")[0]
         near = [tag for tag, one in values().languages.items() if one.full and tag.startswith(f"{first}-")]
-        yield Hit(view.intent.place("locale", "setup_language"), told, f"use {' or '.join(near[:3]) or 'en-US'}")
+        yield Hit(view.intent.spot("locale", "setup_language"), told, f"use {' or '.join(near[:3]) or 'en-US'}")
 
 
 @rule(
@@ -108,7 +108,7 @@ def name_both(view: View) -> Iterator[Hit]:
     identity = view.intent.get(IDENTITY)
     if identity is not None and identity.name is not None and identity.pattern is not None:
         told = "the machine has a name and a pattern for one"
-        yield Hit(view.intent.place("identity", "pattern"), told, "keep one of the two")
+        yield Hit(view.intent.spot("identity", "pattern"), told, "keep one of the two")
 
 
 @rule(
@@ -125,7 +125,7 @@ def name_usual(view: View) -> Iterator[Hit]:
     name = identity.name if identity else None
     if isinstance(name, str) and name.partition(".")[0].casefold() in ("localhost", "computer", "desktop", "server"):
         told = f"{visible(name)} is no name of its own"
-        yield Hit(view.intent.place("identity", "name"), told, "give the machine a name")
+        yield Hit(view.intent.spot("identity", "name"), told, "give the machine a name")
 
 
 @rule(
@@ -141,8 +141,8 @@ def protection_off(view: View) -> Iterator[Hit]:
     access, firewall = view.intent.get(ACCESS), view.intent.get(FIREWALL)
     if access is not None and access.mode == "off":
         told = "access control is switched off"
-        yield Hit(view.intent.place("access", "mode"), told, "use permissive to find out what it would forbid")
+        yield Hit(view.intent.spot("access", "mode"), told, "use permissive to find out what it would forbid")
     if firewall is not None and firewall.enabled is False:
-        yield Hit(view.intent.place("firewall", "enabled"), "the firewall is off", "let in what is needed instead")
+        yield Hit(view.intent.spot("firewall", "enabled"), "the firewall is off", "let in what is needed instead")
     elif firewall is not None and firewall.enabled is None and firewall.services:
         return

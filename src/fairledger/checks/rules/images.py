@@ -26,7 +26,7 @@ def image_both(view: View) -> Iterator[Hit]:
     image = view.intent.get(IMAGE)
     if image is not None and image.edition is not None and image.index is not None:
         told = "the image is chosen both by its name and by its number"
-        yield Hit(view.intent.place("image", "index"), told, "leave the number out: it changes from medium to medium")
+        yield Hit(view.intent.spot("image", "index"), told, "leave the number out: it changes from medium to medium")
 
 
 @rule(
@@ -53,7 +53,7 @@ def image_unknown(view: View) -> Iterator[Hit]:
         close = bool(nearest(name, target.images.values(), alike=0.9))
         told = f"{target.name} has no image {visible(name)}"
         hint = did_you_mean(name, target.images.values()) or "look at the names on the medium"
-        yield Hit(view.intent.place("image", "edition"), told, hint, "error" if close else "")
+        yield Hit(view.intent.spot("image", "edition"), told, hint, "error" if close else "")
 
 
 def _is_property(setting: Setting) -> object:

@@ -74,7 +74,7 @@ def key_placeholder(view: View) -> Iterator[Hit]:
         text = str(secret.sources[0].name).replace("-", "")
         if len(set(text)) <= 2 or text.startswith(("12345", "ABCDE")):
             told = "a placeholder stands where the product key belongs"
-            yield Hit(view.intent.place("licence", field), told, "refer to the real one as a secret, or leave it out")
+            yield Hit(view.intent.spot("licence", field), told, "refer to the real one as a secret, or leave it out")
 
 
 @rule(
@@ -158,7 +158,7 @@ def start_page_left(view: View) -> Iterator[Hit]:
     start = view.intent.get(START)
     if start is not None and start.licence == "hide" and start.recommended is None:
         told = "the licence page is hidden, but the page on recommended settings is not answered"
-        yield Hit(view.intent.place("start", "licence"), told, 'answer it: start.recommended = "off" (or "all")')
+        yield Hit(view.intent.spot("start", "licence"), told, 'answer it: start.recommended = "off" (or "all")')
 
 
 @rule(

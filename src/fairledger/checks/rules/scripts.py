@@ -72,7 +72,7 @@ def script_waits(view: View) -> Iterator[Hit]:
     """Scripts with a pause or a question."""
     for at, _, match in _found(view, _WAITS):
         told = f"the script waits for a person ({match[0].strip(' &|;()')})"
-        yield Hit(view.intent.place("command", at), told, "take the question out")
+        yield Hit(view.intent.spot("command", at), told, "take the question out")
 
 
 @rule(
@@ -87,12 +87,12 @@ def script_installer_asks(view: View) -> Iterator[Hit]:
     """Installers without the switch that keeps them quiet."""
     for at, one, _ in _found(view, _INSTALLS):
         if not re.search(r"/(q[nbr]?|quiet|passive)\b", one.body, re.IGNORECASE):
-            yield Hit(view.intent.place("command", at), "msiexec runs without /qn, and asks", "add /qn")
+            yield Hit(view.intent.spot("command", at), "msiexec runs without /qn, and asks", "add /qn")
     for at, one, match in _found(view, _PACKAGES, windows=False):
         if not re.search(r"\s(-y|--assumeyes)\b", match[0]):
             del one
             told = f"{match[1]} runs without -y, and asks"
-            yield Hit(view.intent.place("command", at), told, "add -y")
+            yield Hit(view.intent.spot("command", at), told, "add -y")
 
 
 @rule(
@@ -109,7 +109,7 @@ def script_restarts(view: View) -> Iterator[Hit]:
         if one.when in ("before", "disks-ready", "end"):
             told = f"the script restarts or stops the machine itself ({match[0].strip()})"
             hint = "write restart = true" if view.limits.accounts_come_last else "leave that to finish.action"
-            yield Hit(view.intent.place("command", at), told, hint)
+            yield Hit(view.intent.spot("command", at), told, hint)
 
 
 @rule(
@@ -126,7 +126,7 @@ def script_medium_letter(view: View) -> Iterator[Hit]:
         if one.when in ("before", "end") and "for %" not in one.body.lower():
             told = f"the script reads {match[0]}; the medium may have another letter on another machine"
             hint = "write it as a script of several lines, which is looked for on every drive"
-            yield Hit(view.intent.place("command", at), told, hint)
+            yield Hit(view.intent.spot("command", at), told, hint)
 
 
 @rule(
@@ -142,7 +142,7 @@ def script_quote_open(view: View) -> Iterator[Hit]:
     for at, one in view.each(COMMAND):
         alone = "\n" not in one.body.strip("\n") and not one.interpreter and view.limits.lines_without_shell
         if alone and one.body.replace('\\"', "").count('"') % 2:
-            yield Hit(view.intent.place("command", at), "a double quote is not closed", "close it")
+            yield Hit(view.intent.spot("command", at), "a double quote is not closed", "close it")
 
 
 @rule(
@@ -158,7 +158,7 @@ def script_outside_path(view: View) -> Iterator[Hit]:
     for at, one, match in _found(view, _OUTSIDE, windows=False):
         if one.when == "end" and not one.outside:
             told = f"{match[0]} does not exist inside the new system"
-            yield Hit(view.intent.place("command", at), told, "leave it out of the path, or write --nochroot")
+            yield Hit(view.intent.spot("command", at), told, "leave it out of the path, or write --nochroot")
 
 
 @rule(
@@ -174,7 +174,7 @@ def script_service_starts(view: View) -> Iterator[Hit]:
     for at, one, match in _found(view, _STARTS, windows=False):
         if one.when == "end" and not one.outside:
             told = f"{match[0]} does nothing here: the new system does not run yet"
-            yield Hit(view.intent.place("command", at), told, "enable it: it starts with the system")
+            yield Hit(view.intent.spot("command", at), told, "enable it: it starts with the system")
 
 
 @rule(
@@ -189,7 +189,7 @@ def script_fetches_and_runs(view: View) -> Iterator[Hit]:
     """Pipes from the network into an interpreter."""
     for at, _, _ in _found(view, _FETCHES):
         told = "the script runs what it fetches, unseen"
-        yield Hit(view.intent.place("command", at), told, "fetch it beforehand, read it, and put it on the medium")
+        yield Hit(view.intent.spot("command", at), told, "fetch it beforehand, read it, and put it on the medium")
 
 
 @rule(
@@ -204,7 +204,7 @@ def script_empty(view: View) -> Iterator[Hit]:
     """Scripts without a line."""
     for at, one in view.each(COMMAND):
         if not one.body.strip():
-            yield Hit(view.intent.place("command", at), "the script is empty", "take it out")
+            yield Hit(view.intent.spot("command", at), "the script is empty", "take it out")
 
 
 @rule(
@@ -221,4 +221,4 @@ def script_secret(view: View) -> Iterator[Hit]:
         if "chpasswd" in match[0] and not re.search(r"echo\s+.*\|", one.body):
             continue
         told = "a password seems to stand in the command"
-        yield Hit(view.intent.place("command", at), told, "use the account section with a reference to a secret")
+        yield Hit(view.intent.spot("command", at), told, "use the account section with a reference to a secret")

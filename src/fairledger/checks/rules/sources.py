@@ -29,7 +29,7 @@ def source_local(view: View) -> Iterator[Hit]:
     for url, path in rows:
         if isinstance(url, str) and url.startswith("file:"):
             told = f"{url} is on the medium that the file was made with"
-            yield Hit(view.intent.place(*path), told, "name a source that the machines reach, or take it out")
+            yield Hit(view.intent.spot(*path), told, "name a source that the machines reach, or take it out")
 
 
 @rule(
@@ -45,10 +45,10 @@ def source_address(view: View) -> Iterator[Hit]:
     source = view.intent.get(SOURCE)
     if source is None or source.kind != "url":
         return
-    spot = view.intent.place("source", "url")
+    spot = view.intent.spot("source", "url")
     address = source.url if source.url is not None else source.mirrors
     if address is None:
-        yield Hit(view.intent.place("source", "kind"), "the source on the network has no address", "name it")
+        yield Hit(view.intent.spot("source", "kind"), "the source on the network has no address", "name it")
     elif isinstance(address, str) and "://" not in address:
         yield Hit(spot, f"{address} is no address of a source", "begin it with http://, https:// or ftp://")
 
@@ -65,6 +65,6 @@ def source_not_on_route(view: View) -> Iterator[Hit]:
     """Disc sources on routes without a disc. Known only while a file is written."""
     source = view.intent.get(SOURCE)
     if source is not None and source.kind == "disc" and view.facts.route in ("share", "boot-parameter"):
-        spot = view.intent.place("source", "kind")
+        spot = view.intent.spot("source", "kind")
         told = "packages come from a disc, but the file reaches the machines over the network"
         yield Hit(spot, told, "a full disc must be in every machine; else name a source on the network")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from fairledger.checks.rule import Hit, View, rule
-from fairledger.model.places import Place
+from fairledger.model.places import Placed
 from fairledger.model.size import Size
 from fairledger.profiles.disk import DISK, Partition
 from fairledger.profiles.volume import VOLUME
@@ -24,15 +24,18 @@ _ROOM = 4
 _PLACES = {"system": "/", "boot": "/boot", "firmware": "/boot/efi"}
 
 
-def _all(view: View) -> Iterator[tuple[Partition, Place]]:
+def _all(view: View) -> list[tuple[Partition, Placed]]:
     """Every partition and volume, with its place."""
-    disks, volumes = view.intent.get(DISK), view.intent.get(VOLUME)
-    for at, disk in enumerate(disks or ()):
-        for place, part in enumerate(disk.partition):
-            yield part, view.intent.place("disk", at, "partition", place)
-    for at, volume in enumerate(volumes or ()):
-        for place, part in enumerate(volume.partition):
-            yield part, view.intent.place("volume", at, "partition", place)
+    if "volumes" not in view.kept:
+        made = [("disk", at, disk.partition) for at, disk in view.each(DISK)]
+        made += [("volume", at, volume.partition) for at, volume in view.each(VOLUME)]
+        view.kept["volumes"] = [
+            (part, view.intent.spot(name, at, "partition", place))
+            for name, at, parts in made
+            for place, part in enumerate(parts)
+        ]
+    found: list[tuple[Partition, Placed]] = view.kept["volumes"]
+    return found
 
 
 def _mount(part: Partition) -> str | None:
@@ -115,7 +118,7 @@ def member_unknown(view: View) -> Iterator[Hit]:
         for member in volume.members:
             if isinstance(member, str) and member.startswith(("pv.", "raid.")) and member not in made:
                 told = f"{volume.name} is made of {member}, which nobody makes"
-                yield Hit(view.intent.place("volume", at, "members"), told, f"make a partition {member}")
+                yield Hit(view.intent.spot("volume", at, "members"), told, f"make a partition {member}")
 
 
 @rule(
@@ -131,7 +134,7 @@ def plan_with_partitions(view: View) -> Iterator[Hit]:
     disks, volumes = view.intent.get(DISK) or (), view.intent.get(VOLUME) or ()
     planned = next((at for at, disk in enumerate(disks) if disk.plan is not None), None)
     if planned is not None and (volumes or any(disk.partition for disk in disks)):
-        spot = view.intent.place("disk", planned, "plan")
+        spot = view.intent.spot("disk", planned, "plan")
         yield Hit(spot, "the installer's own plan stands beside own partitions", "keep one of the two")
 
 
@@ -175,7 +178,7 @@ def group_too_small(view: View) -> Iterator[Hit]:
         total = sum(part.size.mib for part in volume.partition if isinstance(part.size, Size))
         if total > sum(known):
             told = f"the volumes in {volume.name} come to {total} MiB, the group has {sum(known)} MiB"
-            yield Hit(view.intent.place("volume", at), told, "make them smaller, or its members larger")
+            yield Hit(view.intent.spot("volume", at), told, "make them smaller, or its members larger")
 
 
 @rule(
@@ -196,7 +199,7 @@ def virtual_disk_small(view: View) -> Iterator[Hit]:
         if total + _ROOM > volume.size.mib:
             told = f"the partitions in {volume.name} come to {total} MiB, the virtual disk has {volume.size.mib} MiB"
             hint = f"give it at least {total + _ROOM} MiB"
-            yield Hit(view.intent.place("volume", at, "size"), told, hint)
+            yield Hit(view.intent.spot("volume", at, "size"), told, hint)
 
 
 @rule(
@@ -220,7 +223,7 @@ def virtual_disk_large(view: View) -> Iterator[Hit]:
         if left > 1024:
             told = f"{left} MiB of the virtual disk {volume.name} are used by no partition"
             hint = "let one of its partitions grow, or make it smaller"
-            yield Hit(view.intent.place("volume", at, "size"), told, hint)
+            yield Hit(view.intent.spot("volume", at, "size"), told, hint)
 
 
 @rule(
@@ -238,4 +241,4 @@ def separate_home(view: View) -> Iterator[Hit]:
     for at, disk in enumerate(disks or ()):
         if disk.plan is not None and disk.plan.home is None and above and size is not None and size >= above:
             told = f"the disk has {size // 1024} GiB, so that the installer's plan makes a separate home"
-            yield Hit(view.intent.place("disk", at, "plan"), told, "say plan.home = false if it is not wanted")
+            yield Hit(view.intent.spot("disk", at, "plan"), told, "say plan.home = false if it is not wanted")

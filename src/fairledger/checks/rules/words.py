@@ -46,7 +46,7 @@ def fallback_same(view: View) -> Iterator[Hit]:
     if locale is None or not isinstance(locale.fallback, str) or not isinstance(locale.language, str):
         return
     if locale.fallback.casefold() == locale.language.casefold():
-        spot = view.intent.place("locale", "fallback")
+        spot = view.intent.spot("locale", "fallback")
         told = f"the fallback language is the display language itself ({visible(locale.language)})"
         yield Hit(spot, told, "name another language, or leave it out")
 
@@ -70,7 +70,7 @@ def language_unknown(view: View) -> Iterator[Hit]:
         told.add(tag)
         severity = "" if "-" in tag else "warning"
         hint = did_you_mean(tag, values().languages)
-        yield Hit(view.intent.place("locale", field), f"there is no language {visible(tag)}", hint, severity)
+        yield Hit(view.intent.spot("locale", field), f"there is no language {visible(tag)}", hint, severity)
     for seat, tag in view.seats.judged(_no_language):  # what one pass says otherwise is in no section
         if tag not in told:
             told.add(tag)
@@ -97,7 +97,7 @@ def keyboard_unknown(view: View) -> Iterator[Hit]:
     for place, name in enumerate(locale.keyboards if locale else ()):
         if not isinstance(name, str):
             continue
-        spot = view.intent.place("locale", "keyboards", place)
+        spot = view.intent.spot("locale", "keyboards", place)
         pair = _PAIR.fullmatch(name)
         if pair:
             if not known_layout(pair[2]):
@@ -141,7 +141,7 @@ def time_zone_unknown(view: View) -> Iterator[Hit]:
     close = city[:1] or list(nearest(zone, (*iana_zones(), *windows_zones()), 1))
     told = [f"{name} (in answer files: {view.family.zone_name(name)})" if "/" in name else name for name in close]
     hint = f"did you mean {' or '.join(told)}?" if told else "write an IANA name such as Europe/Lisbon"
-    yield Hit(view.intent.place("locale", "time_zone"), f"there is no time zone {visible(zone)!r}", hint)
+    yield Hit(view.intent.spot("locale", "time_zone"), f"there is no time zone {visible(zone)!r}", hint)
 
 
 @rule(
@@ -161,7 +161,7 @@ def key_form(view: View) -> Iterator[Hit]:
     for source in licence.key.sources:
         if source.kind != "value" or not isinstance(source.name, str):
             continue
-        spot = view.intent.place("licence", "key")
+        spot = view.intent.spot("licence", "key")
         key = source.name.strip()
         if _PLACEHOLDER_KEYS.fullmatch(key):
             yield Hit(spot, "a placeholder stands where the product key belongs", "put the key in, or take it out")
@@ -187,7 +187,7 @@ def licence_not_accepted(view: View) -> Iterator[Hit]:
     first = pass_names(view.family.name)[0]
     if licence is not None and licence.accept is False:
         yield Hit(
-            view.intent.place("licence", "accept"),
+            view.intent.spot("licence", "accept"),
             "the licence terms are refused",
             "set licence.accept to true",
         )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from bisect import bisect_right
 
 from msgspec import Struct
 
@@ -50,8 +51,6 @@ class SourceText:
 
     def position(self, offset: int) -> tuple[int, int]:
         """Line and column (from 1) of an offset."""
-        from bisect import bisect_right
-
         line = bisect_right(self._starts, offset)
         return line, offset - self._starts[line - 1] + 1
 
@@ -114,7 +113,7 @@ class SourceText:
         closed = False
         while last < len(self._starts):
             _, inner = self._line(last)
-            match = _HEADER.match(inner.strip())
+            match = _HEADER.match(inner.strip()) if "%" in inner else None
             if match and match[1] == "end":
                 closed = True
                 break

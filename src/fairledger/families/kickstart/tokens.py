@@ -6,6 +6,7 @@ from msgspec import Struct
 
 from fairledger.model.pattern import pattern
 
+_PLAIN = pattern(r"""[^\s'"\\]+""")
 _SAFE = pattern(r"[A-Za-z0-9@%_+=:,./^~$-]+")
 
 
@@ -67,8 +68,9 @@ def _piece(line: str, at: int, parts: list[str]) -> int:
     if char == "\\" and at + 1 < len(line):
         parts.append(line[at + 1])
         return at + 2
-    parts.append(char)
-    return at + 1
+    plain = _PLAIN.match(line, at)
+    parts.append(plain[0] if plain else char)
+    return plain.end() if plain else at + 1
 
 
 def quote(text: str) -> str:

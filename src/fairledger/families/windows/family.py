@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from functools import cache
+from functools import cache, lru_cache
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -107,10 +107,8 @@ class Windows:
     def guess(self, reading: Reading) -> tuple[Target, str] | None:
         """The newest target whose images bear the name that the file asks for."""
         image = reading.hints.get("image", "")
-        own = _own_targets()
-        exact = [one for one in own if image in one.images.values()]
-        fitting = exact or [one for one in own if one.image_prefix and image.startswith(one.image_prefix)]
-        return (fitting[-1], f"it installs the image {image!r}") if fitting else None
+        found = _newest_with(image)
+        return (found, f"it installs the image {image!r}") if found is not None else None
 
     def groups(self) -> dict[str, str]:
         """Well-known groups, and what other display languages call them."""
@@ -179,6 +177,14 @@ class Windows:
     def hides(self, setting_parent: str, component: str) -> bool:  # noqa: ARG002
         """Whether setup knows an encoding for passwords in that group."""
         return setting_parent.rsplit("/", 1)[-1] in _HIDING
+
+
+@lru_cache(maxsize=1000)
+def _newest_with(image: str) -> Target | None:
+    """The newest target that has an image of that name, else of a name that begins alike."""
+    exact = [one for one in _own_targets() if image in one.images.values()]
+    begins = [one for one in _own_targets() if one.image_prefix and image.startswith(one.image_prefix)]
+    return next(reversed(exact or begins), None)
 
 
 @cache
