@@ -18,12 +18,16 @@ def whole(fragment: str, head: str = HEAD) -> str:
     return ("format = 1\n" if "[draft]" in fragment else head) + fragment
 
 
-def check(text: str, folder: Path = Path("nowhere")) -> Report:
-    """Checks a fragment of a draft, or the text of an answer file."""
+def check(text: str, folder: Path = Path("nowhere"), given: str = "") -> Report:
+    """Checks a fragment of a draft, or the text of an answer file; ``given`` are options of the command."""
+    told = dict(zip(given.split()[::2], given.split()[1::2], strict=True))
+    root, facts = told.get("--root"), Facts(route=told.get("--route"))
     if text.lstrip().startswith("<") or not text.strip():
-        return check_answer_file(text.encode(), "answer.xml", target=DESK, facts=Facts())
+        return check_answer_file(text.encode(), "answer.xml", target=DESK, facts=facts)
     if text.startswith(("#version=", "accepteula")):
-        return check_answer_file(text.encode(), "answer.ks", target=None, facts=Facts())
+        return check_answer_file(
+            text.encode(), "answer.ks", target=None, facts=facts, root=Path(root) if root else None
+        )
     return check_draft(whole(text), folder / "desk.toml")
 
 

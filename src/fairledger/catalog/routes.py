@@ -44,6 +44,11 @@ def routes_of(target: Target) -> tuple[Route, ...]:
     return tuple(one for one in _all() if target.line in one.lines)
 
 
+def route_names() -> tuple[str, ...]:
+    """What the ways of all targets are called."""
+    return tuple(dict.fromkeys(one.name for one in _all()))
+
+
 def build() -> bytes:
     """The packaged form of the authored table."""
     import tomllib

@@ -66,6 +66,8 @@ class Rule(Struct, frozen=True):
     """One in which it does not."""
     reads: tuple[str, ...] = ()
     """Portable sections on which it depends; empty for rules on the sheet."""
+    given: str = ""
+    """The options of ``check`` without which it does not fire."""
     check: Check | None = None
     """None for what the reader of a family itself finds."""
     topic: str = ""
@@ -83,19 +85,29 @@ def rule(
     fires: str,
     silent: str,
     reads: tuple[str, ...] = (),
+    given: str = "",
 ) -> Callable[[Check], Check]:
     """Makes a function a rule. An id that exists already is refused."""
 
     def register(check: Check) -> Check:
-        _add(Rule(id, severity, says, fires, silent, reads, check, check.__module__.rpartition(".")[2]))
+        topic = check.__module__.rpartition(".")[2]
+        _add(Rule(id, severity, says, fires, silent, reads=reads, given=given, check=check, topic=topic))
         return check
 
     return register
 
 
-def found_by_reader(id: str, severity: str, says: str, *, fires: str, silent: str) -> None:  # noqa: A002
+def found_by_reader(
+    id: str,  # noqa: A002 - as above
+    severity: str,
+    says: str,
+    *,
+    fires: str,
+    silent: str,
+    given: str = "",
+) -> None:
     """Describes a finding that the reader of a family, or the resolving of a draft, makes by itself."""
-    _add(Rule(id, severity, says, fires, silent, topic="structure"))
+    _add(Rule(id, severity, says, fires, silent, given=given, topic="structure"))
 
 
 def _add(new: Rule) -> None:

@@ -58,11 +58,12 @@ def source_address(view: View) -> Iterator[Hit]:
     "warning",
     "The packages come from a disc, but the machines are started over the network.",
     reads=("source",),
-    fires="",
-    silent=_HEAD + "cdrom\n",
+    given="--route boot-parameter",
+    fires=_HEAD + "cdrom\n",
+    silent=_HEAD + "url --url=http://lmr-files-01.larkmoor.example/el9\n",
 )
 def source_not_on_route(view: View) -> Iterator[Hit]:
-    """Disc sources on routes without a disc. Known only while a file is written."""
+    """Disc sources on routes without a disc."""
     source = view.intent.get(SOURCE)
     if source is not None and source.kind == "disc" and view.facts.route in ("share", "boot-parameter"):
         spot = view.intent.spot("source", "kind")

@@ -108,8 +108,9 @@ found_by_reader(
 found_by_reader(
     "include-broken",
     "error",
-    "A file that is taken in is not there, leaves the folder, or takes itself in. Told with --root only.",
-    fires="",
+    "A file that is taken in is not there, leaves the folder, or takes itself in.",
+    given="--root .",
+    fires="#version=RHEL9\n%include /larkmoor/disks.ks\n",
     silent=_LINUX,
 )
 _LISTED = (

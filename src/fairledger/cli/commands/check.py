@@ -22,6 +22,9 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--target", help="the target of answer files (default: guessed from what they say)")
     parser.add_argument("--firmware", choices=("uefi", "bios"), help="firmware of the machines, for answer files")
     parser.add_argument("--disk-size", metavar="SIZE", help='size of the disk, such as "256 GB", for answer files')
+    parser.add_argument(
+        "--route", help="how the file reaches the installer (stick, disc, share, ...), for answer files"
+    )
     parser.add_argument("--root", type=Path, metavar="FOLDER", help="where files are that an answer file takes in")
     parser.add_argument(
         "--fail-on",
@@ -52,7 +55,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
         disk = parse_size(options.disk_size).mib if options.disk_size else None
     except ValueError as error:
         raise WrongUseError(str(error)) from error
-    facts = Facts(firmware=options.firmware, disk_mib=disk)
+    facts = Facts(firmware=options.firmware, disk_mib=disk, route=_route(options.route))
     own = own_of(options)
     hears = _hearing(options)
     reports = []
@@ -84,6 +87,20 @@ def run(options: argparse.Namespace, console: Console) -> int:
         return status.FILE_TROUBLE
     failed = any(reaches(report.findings, options.fail_on) for report in reports)
     return status.FINDINGS if failed else status.DONE
+
+
+def _route(name: str | None) -> str | None:
+    """The route as it was given. Raises `WrongUseError` if there is none of that name."""
+    if name is None:
+        return None
+    from fairledger.catalog.routes import route_names
+    from fairledger.model.errors import WrongUseError
+    from fairledger.model.suggest import did_you_mean
+
+    if name not in route_names():
+        hint = did_you_mean(name, route_names()) or f"there are {', '.join(route_names())}"
+        raise WrongUseError(f"there is no route {name!r}", remedy=hint)
+    return name
 
 
 def _hearing(options: argparse.Namespace) -> Callable[[Report], Report]:

@@ -37,13 +37,14 @@ def run(options: argparse.Namespace, console: Console) -> int:
 
 
 def _json(one) -> dict[str, str]:  # type: ignore[no-untyped-def]
-    return {"id": one.id, "topic": one.topic, "severity": one.severity, "says": one.says, "fires": one.fires}
+    return {name: getattr(one, name) for name in ("id", "topic", "severity", "says", "given", "fires", "silent")}
 
 
 def _explain(one, console: Console) -> None:  # type: ignore[no-untyped-def]
     console.say(console.style(one.id, "bold") + f"  {one.severity}, {one.topic}")
     console.paragraph(one.says, indent="  ")
-    for head, text in (("it fires for", one.fires), ("and not for", one.silent)):
+    fires = f"with {one.given} it fires for" if one.given else "it fires for"
+    for head, text in ((fires, one.fires), ("and not for", one.silent)):
         if text.strip():
             console.say(f"\n  {head}")
             console.say(console.style(textwrap.indent(text.rstrip("\n"), "    "), "dim"))

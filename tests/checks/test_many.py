@@ -1,0 +1,117 @@
+"""Many files in one call: what is remembered of one file says nothing wrong of the next."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from fairledger.catalog.catalog import Catalog, catalog_of
+from fairledger.catalog.seats import Seats
+from fairledger.catalog.targets import target_named
+from fairledger.checks.engine import Report, check_answer_file, findings_of
+from fairledger.checks.signs import Sign
+from fairledger.families.registry import family_named
+from fairledger.families.windows.xml_marks import XmlMarks, starts
+from fairledger.model.pattern import pattern
+from fairledger.model.sheet import Block, Node, Sheet
+from fairledger.model.target import Facts
+
+FILES = sorted((Path(__file__).parent / "files").iterdir())
+TARGETS = {"desk.xml": "windows-11-24h2", "older.xml": "windows-7", "extended.xml": "windows-10-22h2"}
+SHELL = "Microsoft-Windows-Shell-Setup"
+
+
+def checked(path: Path, text: str | None = None) -> Report:
+    data = path.read_bytes() if text is None else text.encode()
+    return check_answer_file(data, path.name, target=TARGETS.get(path.name), facts=Facts())
+
+
+def test_each_file_alone_and_after_all_others_says_the_same():
+    """Values, scripts, shapes and catalogs are remembered; the second round lives on what the first one left."""
+    broken = {path: re.sub(r"(?i)\b(lmr|en_?|pw)\b", "TODO", path.read_text(encoding="utf-8")) for path in FILES}
+    alone = {}
+    for path in FILES:
+        alone[path] = (checked(path).findings, checked(path, broken[path]).findings)
+    for path in reversed(FILES):
+        assert (checked(path).findings, checked(path, broken[path]).findings) == alone[path]
+    assert sum(len(after) > len(before) for before, after in alone.values()) >= 3
+
+
+@pytest.mark.parametrize("path", FILES, ids=lambda path: path.name)
+def test_a_shared_catalog_says_what_a_new_one_says(path):
+    family = family_named("windows" if path.suffix == ".xml" else "kickstart")
+    reading = family.read(path.read_bytes(), path.name)
+    target = target_named(TARGETS[path.name]) if path.name in TARGETS else (family.guess(reading) or (None, ""))[0]
+    shared = findings_of(reading.sheet, catalog_of(family.name, target), target, Facts())
+    assert shared == findings_of(reading.sheet, Catalog(family.name, target), target, Facts())
+
+
+@pytest.mark.parametrize("path", FILES, ids=lambda path: path.name)
+def test_seats_are_found_by_path_and_by_setting_as_by_walking(path):
+    family = family_named("windows" if path.suffix == ".xml" else "kickstart")
+    sheet = family.read(path.read_bytes(), path.name).sheet
+    seats = Seats(sheet, catalog_of(family.name))
+    walked = [seat for root in seats.roots for seat in root.walk()]
+    assert walked == [
+        seat for root in seats.roots for seat in (root, *(one for one in seats if one.block is root.block))
+    ]
+    for seat in walked:
+        here = (seat.block.pass_, seat.block.component)
+        same = [one for one in walked if (one.block.pass_, one.block.component) == here and one.path == seat.path]
+        assert seats.find(*here, seat.path) == same
+    by_setting = [seat for _, row in seats.by_setting for seat in row]
+    assert sorted(map(id, (*by_setting, *seats.unknown))) == sorted(id(one) for one in walked if one.parent)
+    places = {id(seat): at for at, seat in enumerate(by_setting)}
+    for seat in by_setting:
+        above = seat.parent
+        assert above is None or places.get(id(above), -1) < places[id(seat)], "groups come before what is in them"
+    passwords = [seat for seat in by_setting if seat.setting.kind == "password"]
+    assert list(seats.where(_is_password)) == passwords == list(seats.where(_is_password))
+    seats.let_go()
+    assert not any(seat.children for seat in walked)
+
+
+def _is_password(setting):
+    return setting.kind == "password"
+
+
+def test_the_same_value_is_judged_by_its_own_setting():
+    def found(name: str, value: str) -> list[str]:
+        sheet = Sheet((Block("specialize", SHELL, "amd64", (Node(name, value),)),))
+        target = target_named("windows-11-24h2")
+        return [one.rule for one in findings_of(sheet, catalog_of("windows", target), target, Facts())]
+
+    for _ in range(2):
+        assert "value-wrong" in found("CopyProfile", "Larkmoor")
+        assert "value-wrong" not in found("RegisteredOwner", "Larkmoor")
+        assert "value-wrong" not in found("CopyProfile", "true")
+
+
+TEXT = st.text(st.sampled_from("ab \n\r"), max_size=6)
+INNER = st.recursive(
+    TEXT | st.sampled_from(["<!-- <x> \n -->", "<![CDATA[<y>\n]]>", "<?z <z>\n?>", "<e/>", '<f g=">\n"/>']),
+    lambda inner: st.lists(inner, max_size=4).map(lambda parts: f"<d\n h='/'>{''.join(parts)}</d >"),
+    max_leaves=12,
+)
+
+
+@given(st.sampled_from(["", '<?xml version="1.0"?>\n', "<!-- < -->"]), INNER)
+def test_start_tags_are_found_where_they_stand(before, inner):
+    text = f"{before}<a>{inner}</a>"
+    marks = XmlMarks(text)
+    assert list(starts(text)) == [marks.at(element.start) for element in marks.elements]
+
+
+def test_a_sign_is_searched_once_and_a_pattern_made_when_used():
+    sign = Sign(r"^pause$")
+    assert sign.found("echo\nPAUSE")[0] == "PAUSE"
+    assert sign.found("echo\nPAUSE") is sign.found("echo\nPAUSE")
+    assert sign.found("pauses") is None is sign.found("pauses")
+    wrong = pattern("(")
+    with pytest.raises(Exception, match="missing \\)"):
+        wrong.search("x")
+    assert pattern("a+").fullmatch("aa").end() == 2
