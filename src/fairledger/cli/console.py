@@ -13,7 +13,7 @@ if TYPE_CHECKING:
 _STYLES = {"error": "1;31", "warning": "33", "advice": "36", "good": "32", "dim": "2", "bold": "1"}
 
 
-def _columns() -> int:
+def columns() -> int:
     """Columns of the terminal; 100 where there is none."""
     told = os.environ.get("COLUMNS", "")
     if told.isdecimal() and int(told):
@@ -29,7 +29,7 @@ class Console:
 
     def __init__(self, *, colour: str = "auto", json: bool = False) -> None:
         self.json = json
-        self.width = max(60, min(_columns(), 160))
+        self.width = max(60, min(columns(), 160))
         self._colour = colour
         for stream in (sys.stdout, sys.stderr):
             if hasattr(stream, "reconfigure"):

@@ -65,8 +65,15 @@ def main(arguments: list[str]) -> int:
 def _parser(named: str | None, *, alone: bool = False) -> argparse.ArgumentParser:
     """The parser; ``alone`` leaves out all commands but the named one, which is quicker."""
     from fairledger import __version__
+    from fairledger.cli.console import columns
+
+    width = min(columns(), 100) - 2  # asked once: argparse would ask for every option
+
+    def formatter(prog: str) -> argparse.HelpFormatter:
+        return argparse.HelpFormatter(prog, width=width)
 
     parser = argparse.ArgumentParser(
+        formatter_class=formatter,
         prog="fairledger",
         description="Author, check and write unattended-installation answer files.",
         epilog="Each command explains itself: fairledger COMMAND --help. A first try: fairledger demo",
@@ -78,10 +85,13 @@ def _parser(named: str | None, *, alone: bool = False) -> argparse.ArgumentParse
         default="auto",
         help="colour in the output (default: auto)",
     )
-    commands = parser.add_subparsers(dest="command", metavar="COMMAND", title="commands, in the order of the work")
+    commands = parser.add_subparsers(
+        dest="command", metavar="COMMAND", title="commands, in the order of the work", prog=parser.prog
+    )
     listed = {named: COMMANDS[named]} if named and alone else COMMANDS
     for name, line in listed.items():
-        one = commands.add_parser(name, help=line, description=f"{line[:1].upper()}{line[1:]}.")
+        told = f"{line[:1].upper()}{line[1:]}."
+        one = commands.add_parser(name, help=line, description=told, formatter_class=formatter)
         if name == named:
             _module(name).add_arguments(one)
     return parser

@@ -44,10 +44,13 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace, console: Console) -> int:
     """Checks each file and prints what was found."""
+    from msgspec.structs import replace
+
     from fairledger.checks.engine import check_file
     from fairledger.cli.report import show_report, verdict
     from fairledger.model.errors import LedgerError, WrongUseError
     from fairledger.model.finding import reaches
+    from fairledger.model.sheet import Sheet
     from fairledger.model.size import parse_size
     from fairledger.model.target import Facts
 
@@ -58,7 +61,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
     facts = Facts(firmware=options.firmware, disk_mib=disk, route=_route(options.route))
     own = own_of(options)
     hears = _hearing(options)
-    reports = []
+    reports: list[Report] = []
     trouble: LedgerError | None = None
     for path in options.files:
         try:
@@ -74,11 +77,11 @@ def run(options: argparse.Namespace, console: Console) -> int:
             console.error(error.sentence())
             trouble = error
             continue
-        reports.append(report)
         if options.format == "text":
-            if len(reports) > 1:
+            if reports:
                 console.say()
             show_report(report, console)
+        reports.append(replace(report, sheet=Sheet(), text=""))  # of many files, no more than is told at the end
     if options.format != "text":
         _write(options, reports, console)
     elif len(reports) > 1:
