@@ -26,7 +26,11 @@ def check(text: str, folder: Path = Path("nowhere"), given: str = "") -> Report:
         return check_answer_file(text.encode(), "answer.xml", target=DESK, facts=facts)
     if text.startswith(("#version=", "accepteula")):
         return check_answer_file(
-            text.encode(), "answer.ks", target=None, facts=facts, root=Path(root) if root else None
+            text.encode(),
+            "answer.ks",
+            target="el-9" if "--target" in told else None,
+            facts=facts,
+            root=Path(root) if root else None,
         )
     return check_draft(whole(text), folder / "desk.toml")
 

@@ -35,7 +35,7 @@ def found(text: str, name: str, target: str) -> list[tuple[str, str]]:
     [
         ("desk.xml", "windows-11-24h2", {"disk-wiped"}),
         ("older.xml", "windows-7", {"disk-wiped", "password-missing"}),
-        ("extended.xml", "windows-10-22h2", {"disk-wiped"}),
+        ("extended.xml", "windows-10-22h2", {"disk-wiped", "image-open"}),
         ("gate.ks", "el-9", {"disk-wiped"}),
         ("cloned.ks", "el-8", {"source-local", "name-usual", "finish-missing"}),
         ("host.ks", "esxi-8", {"disk-wiped"}),
@@ -140,6 +140,28 @@ DESK = [
     ('pass="specialize"', 'pass="auditSystem"', "pass-never-runs"),
     ("Larkmoor<", "Lark\u202emoor<", "characters-hidden"),
     ("Larkmoor<", "Lark\x01moor<", "xml-malformed"),
+    ('encoding="utf-8"', 'encoding="utf-16"', "xml-encoding"),
+    ("<Key>/IMAGE/NAME", "<Key>/IMAGE/INDEX", "image-property"),
+    (r"re:<InstallFrom>.*?</InstallFrom>", "", "image-open"),
+    (
+        "</InstallTo>",
+        "</InstallTo><InstallToAvailablePartition>true</InstallToAvailablePartition>",
+        "install-target-both",
+    ),
+    ("<WillWipeDisk>true", "<WillWipeDisk>false", "disk-kept-and-laid-out"),
+    ("<Size>16</Size>", "<Size>16384000</Size>", "partition-huge"),
+    ("<TypeID>de94bba4-06d1-4d40-a16a-bfd50179d6ac", "<TypeID>0x27", "partition-type-of-other-table"),
+    (r"re:<Format>NTFS</Format>(\s*<Label>Windows)", r"\1", "system-partition-unformatted"),
+    (r"re:<Type>Primary</Type>(\s*<Size>1024)", r"<Type>Extended</Type>\1", "extended-on-gpt"),
+    ("Azores Standard Time", "Atlantic/Azores", "time-zone-unknown"),
+    (r"re:<SetupUILanguage>.*?</SetupUILanguage>", "", "setup-language-open"),
+    (r"re:<Value>RAB[^<]*(</Value>\s*<PlainText>false)", r"<Value>Dunlin-4-tarn\1", "password-encoding"),
+    ("<Path>reg add", "<Path>reg ad", "script-registry"),
+    ("/t REG_DWORD", "/t DWORD", "script-registry"),
+    (r"re:<CommandLine>[^<]*Set-Win[^<]*<", "<CommandLine>shutdown /r /t 0<", "script-restarts"),
+    (r"re:<Path>reg add HKLM.SOFTWARE[^<]*<", r"<Path>C:\\Users\\keeper\\setup.cmd<", "command-too-early"),
+    ("Larkmoor<", "[YOUR NAME]<", "placeholder-left"),
+    ("Larkmoor<", "%OWNER%<", "placeholder-left"),
 ]
 GATE = [
     ("clearpart", "clearprt", "component-unknown"),
@@ -196,6 +218,27 @@ GATE = [
     ("network --device=eno1", "network --device=eno1 --bootproto=dhcp\nnetwork --device=eno1", "interface-twice"),
     ("timezone Atlantic/Azores", "timezone --isUtc Atlantic/Azores", "setting-deprecated"),
     ("Station", "Sta\x02tion", "file-binary"),
+    ("#version=RHEL9", "#version=RHEL7", "target-other"),
+    ("re:url .*\n", "", "source-open"),
+    ("text\n", "text\ncdrom\n", "source-both"),
+    ("en_GB.UTF-8", "en_GB.UFT-8", "encoding-unknown"),
+    ("re:keyboard .*", "keyboard", "part-missing"),
+    ("rootpw --lock", "rootpw", "part-missing"),
+    ("--netmask=255.255.255.0", "--netmask=24", "value-wrong"),
+    ("--service=ssh", "--port=ssh:tpc", "value-wrong"),
+    ("--log=/root/readings.log", "--log", "value-missing"),
+    ("chrony\n", "chrony, rsync\n", "package-name"),
+    ("--device=eno1", "--device=eno1 --bondslaves=eno1,eno2", "member-itself"),
+    ("chmod 2775", "echo Heron-4 | passwd --stdin keeper\nchmod 2775", "script-secret"),
+]
+HOST = [
+    ("vmaccepteula\n", "", "licence-not-accepted"),
+    ("install --firstdisk=local --overwritevmfs --novmfsondisk", "install", "part-missing"),
+    ('"US Default"', '"UK"', "value-wrong"),
+    ("--device=vmnic0", "--device=eth0", "value-wrong"),
+    ("reboot\n", "", "finish-missing"),
+    ("--overwritevmfs --novmfsondisk", "--overwritevmfs --preservevmfs", "settings-exclusive"),
+    ("--interpreter=busybox", "--interpreter=bash", "value-wrong"),
 ]
 
 
@@ -212,6 +255,12 @@ def broken(text: str, old: str, new: str) -> str:
 @pytest.mark.parametrize(("old", "new", "rule"), DESK)
 def test_a_desk_file_broken_in_one_way(old, new, rule):
     rows = found(broken(text_of("desk.xml"), old, new), "desk.xml", "windows-11-24h2")
+    assert rule in {name for name, _ in rows}
+
+
+@pytest.mark.parametrize(("old", "new", "rule"), HOST)
+def test_a_host_file_broken_in_one_way(old, new, rule):
+    rows = found(broken(text_of("host.ks"), old, new), "host.ks", "esxi-8")
     assert rule in {name for name, _ in rows}
 
 

@@ -13,6 +13,7 @@ from fairledger.families.finish import finish
 from fairledger.families.registry import family_named
 from fairledger.model.finding import SEVERITIES
 from fairledger.model.target import Facts
+from fairledger.model.values import SecretRef
 
 ALL = rules.all_rules()
 
@@ -73,8 +74,15 @@ def test_a_good_draft_and_its_file_have_no_error_and_no_warning():
     report = check_resolved(found)
     assert rules_of(report) == ["disk-wiped"]
     sheet = finish(found, Catalog("windows", found.target)).sheet
-    filled = sheet.map_values(lambda _block, _way, value: value if isinstance(value, str) else "LMR-AZ")
-    data = family_named("windows").write(filled, found.target)
+    windows = family_named("windows")
+
+    def filled_in(block, way, value):
+        if isinstance(value, SecretRef):
+            return windows.conceal(block, way, "Dunlin-4-tarn", form="plain", machine="LMR-AZ")
+        return value if isinstance(value, str) else "LMR-AZ"
+
+    filled = sheet.map_values(filled_in)
+    data = windows.write(filled, found.target)
     again = check_answer_file(data, "autounattend.xml", target=None, facts=Facts(firmware="uefi"))
     assert rules_of(again) == ["disk-wiped"]
     assert again.target.name.startswith("Windows 11")

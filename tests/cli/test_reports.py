@@ -10,6 +10,7 @@ from factories import DESK, whole
 
 HEAD = f'format = 1\n[draft]\ntarget = "{DESK}"\nfirmware = "uefi"\n'
 MIXED = HEAD + (
+    '[image]\nedition = "Pro"\n'
     '[locale]\nlanguage = "en-UK"\n[licence]\naccept = true\n[account]\nlocal = [{ name = "observer" }]\n'
     '[account.sign_in]\naccount = "observer"\n[disk]\nfate = "wipe"\n'
     'partition = [{ role = "firmware", size = "300 MiB" }, { role = "system", size = "rest" }]\n'
@@ -23,7 +24,7 @@ def test_findings_come_worst_first_with_line_remedy_and_verdict(program):
     assert heads == ["error", "warning", "advice"]
     assert lines[0] == "desk.toml  Windows 11, version 24H2"
     assert lines[-1] == "  1 error, 1 warning, 1 advice: not ready for use"
-    assert '        6 | language = "en-UK"' in lines
+    assert '        8 | language = "en-UK"' in lines
     assert any(line.strip().startswith("-> did you mean") for line in lines)
     assert any(line.endswith("[language-unknown]") for line in lines)
 

@@ -63,7 +63,8 @@ BY_LINE = {"el": LINUX, "fedora": LINUX, "esx": CLASSIC}
 
 def draft_for(target) -> str:
     layout = BY_LINE.get(target.line) or BY_FAMILY[target.family]
-    return f'[draft]\ntarget = "{target.id}"\nfirmware = "uefi"\n{COMMON}{layout}'
+    common = COMMON.replace("eno1", "vmnic0") if target.line in ("esx", "esxi") else COMMON
+    return f'[draft]\ntarget = "{target.id}"\nfirmware = "uefi"\n{common}{layout}'
 
 
 @pytest.mark.parametrize("target", TARGETS, ids=lambda target: target.id)

@@ -125,6 +125,8 @@ class Component(Struct, frozen=True, kw_only=True, omit_defaults=True, dict=True
     """What is missing, in words, when neither it nor another component with the same words is there."""
     alone: bool = False
     """Whether it means something without any setting."""
+    needs: tuple[str, ...] = ()
+    """Settings without which it is refused or useless; one of ``a|b`` is enough."""
     settings: tuple[Setting, ...] = ()
 
     def setting(self, path: str) -> Setting | None:

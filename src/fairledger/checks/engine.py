@@ -111,6 +111,11 @@ def check_answer_file(
         known, basis = guess
     catalog = catalog_of(family.name, known, own)
     findings = [*reading.findings]
+    other = family.disagrees(reading, told) if told else ""
+    if told and other:
+        hint = "leave --target out, or check the file that is meant"
+        message = f"the file is checked for {told.name}, but {other}"
+        findings.append(Finding("target-other", "warning", message, hint, file=file, line=1, column=1))
     if reading.sheet.blocks:
         findings += findings_of(reading.sheet, catalog, known, facts)
     return Report(file, family.name, known, basis, _sorted(findings), reading.sheet, own=own)

@@ -191,5 +191,11 @@ class Family(Protocol):
     def readable(self, block: Block, way: tuple[Node, ...]) -> bool:
         """Whether a secret in the node at the end of ``way`` stands readable in the answer file."""
 
+    def garbled(self, block: Block, way: tuple[Node, ...]) -> bool:
+        """Whether a secret in the node at the end of ``way`` is said to be encoded, and is not."""
+
+    def disagrees(self, reading: Reading, target: Target) -> str:
+        """What in a file says that it is for another target; empty if nothing does."""
+
     def hides(self, setting_parent: str, component: str) -> bool:
         """Whether the family has an encoding for secrets in that group of settings."""

@@ -72,6 +72,12 @@ def decode_as(data: bytes, file: str) -> tuple[str, str]:
         raise FileTroubleError(told, file=file, line=line, remedy="is it an answer file? save it as UTF-8") from error
 
 
+def declared_as(text: str) -> str:
+    """The encoding that the XML declaration of a text names, in lower case; empty without one."""
+    match = _DECLARATION.match(text)
+    return match[1].lower() if match else ""
+
+
 def is_draft(text: str, path: Path) -> bool:
     """Whether a file is one of ours rather than an answer file."""
     return path.suffix.lower() == ".toml" or text.lstrip().startswith(("format =", "[draft]", "[profile]"))

@@ -95,7 +95,7 @@ GOOD = WINDOWS.write(finish(resolved('[identity]\nowner = "Lärkmoor"\n'), CATAL
     [
         GOOD,
         b"\xef\xbb\xbf" + GOOD,
-        GOOD.decode().encode("utf-16"),
+        GOOD.decode().replace("utf-8", "utf-16").encode("utf-16"),
         GOOD.decode().replace("utf-8", "utf-16").encode("utf-16-le"),
         GOOD.replace(b"\n", b"\r\n"),
         GOOD.decode().replace('encoding="utf-8"', 'encoding="windows-1252"').encode("windows-1252"),
@@ -111,6 +111,13 @@ def test_encodings_line_ends_and_prefixes_do_not_matter(data):
     reading = WINDOWS.read(data, "answer.xml")
     assert reading.findings == ()
     assert reading.sheet.bare() == WINDOWS.read(GOOD, "answer.xml").sheet.bare()
+
+
+def test_a_file_is_encoded_as_it_says():
+    for data in (GOOD.replace(b"utf-8", b"utf-16"), GOOD.decode().encode("utf-16")):
+        reading = WINDOWS.read(data, "answer.xml")
+        assert [one.rule for one in reading.findings] == ["xml-encoding"]
+        assert reading.sheet.bare() == WINDOWS.read(GOOD, "answer.xml").sheet.bare()
 
 
 def test_findings_have_lines_and_columns_and_name_the_tag_that_was_opened():

@@ -175,6 +175,7 @@ def value_wrong(view: View) -> Iterator[Hit]:
         if setting is not None and text is not None:
             told = "the value" if setting.secret else f"{visible(text)[:60]!r}"
             hint = did_you_mean(text.strip(), choices_of(setting.kind, setting)) if not setting.secret else ""
+            hint = hint or (f"write it as in {setting.example}" if setting.example and not setting.secret else "")
             severity = "" if setting.sure else "warning"
             yield at(seat, f"{told} cannot stand in {setting.path}: {wrong}", hint, severity)
 
@@ -196,13 +197,20 @@ def _complaint(setting: Setting | None, text: str) -> str:
     silent=_OWNER,
 )
 def value_missing(view: View) -> Iterator[Hit]:
-    """Settings with children where a value belongs."""
+    """Settings with children where a value belongs, and options of commands behind which none stands."""
+    for seat in view.seats.where(_is_option):
+        if seat.text == "":
+            yield at(seat, f"{seat.name} takes a value, and has none", "write one behind it, or take it out")
     for seat in view.seats.parents:
         setting = seat.setting
         if setting is None or setting.kind in ("group", "list"):
             continue
         if any(not child.node.name.startswith("@") for child in seat.children):
             yield at(seat, f"{setting.path} takes a value, not settings", "write the value alone")
+
+
+def _is_option(setting: Setting) -> object:
+    return setting.name.startswith("-") and not setting.form and not setting.empty
 
 
 @rule(
@@ -263,6 +271,11 @@ def part_missing(view: View) -> Iterator[Hit]:
 
 
 def _parts_missing(root: Seat, known: Component) -> Iterator[Hit]:
+    there = {child.name for child in root.children}
+    for need in known.needs:
+        if there.isdisjoint(need.split("|")):
+            told = need.replace("|", " or ")
+            yield at(root, f"{known.name} has no {told}", f"add {told}", "" if known.sure else "warning")
     for part in known.required(""):
         if _lacks(root.child(part.name), part):
             yield at(root, f"{known.name} has no {part.name}", _ask(part), "" if part.sure else "warning")

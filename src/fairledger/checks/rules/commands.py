@@ -13,6 +13,7 @@ from fairledger.profiles.command import COMMAND
 _SHELLS = r"""\s*"?(?:\S*[\\/])?(?:cmd|powershell|pwsh)(?:\.exe)?"?\s"""
 _SHELL_WORDS = r"[&|<>]"
 _OF_ACCOUNTS = Sign(
+    r"\b[A-Z]:\\Users\\(?!Public\b|Default\b|All Users\b|%)|"
     r"%(?:USERPROFILE|APPDATA|LOCALAPPDATA|HOMEPATH)%|\bHKCU\b|HKEY_CURRENT_USER"
     r"|\$env:(?:USERPROFILE|APPDATA|LOCALAPPDATA)"
 )

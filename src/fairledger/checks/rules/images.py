@@ -63,7 +63,7 @@ def _is_property(setting: Setting) -> object:
 @rule(
     "image-property",
     "error",
-    "The image is chosen by a property that no image has.",
+    "The image is chosen by a property that no image has, or by a number that is none.",
     fires="[[answers.windowsPE.Microsoft-Windows-Setup.ImageInstall.OSImage.InstallFrom.MetaData]]\n"
     'Key = "/IMAGE/NAM"\nValue = "Windows 11 Pro"\n',
     silent="[[answers.windowsPE.Microsoft-Windows-Setup.ImageInstall.OSImage.InstallFrom.MetaData]]\n"
@@ -76,5 +76,10 @@ def image_property(view: View) -> Iterator[Hit]:
         if text is None:
             continue
         bare = text.strip().upper()
+        beside = seat.parent.child("Value") if seat.parent is not None else None
+        if bare == "/IMAGE/INDEX" and beside is not None and beside.text and not beside.text.strip().isdecimal():
+            yield at(
+                beside, f"{visible(beside.text)} is no number of an image", "write its number, or choose by /IMAGE/NAME"
+            )
         if bare not in _PROPERTIES and not bare.startswith("/IMAGE/WINDOWS/"):
             yield at(seat, f"images have no property {visible(text)}", did_you_mean(bare, _PROPERTIES))

@@ -26,6 +26,7 @@ _LINUX = "#version=RHEL9\n"
 _LEFT = (
     r"\$\{[A-Za-z_]\w*\}|\{\{[^{}]*\}\}|<[A-Za-z][A-Za-z _-]*>|\b(CHANGE[-_ ]?ME|REPLACE[-_ ]?(ME|THIS)|TODO|FIXME|"
     r"(YOUR|MY)[-_](NAME|KEY|PASSWORD|DOMAIN|COMPANY|PRODUCT[-_]KEY|COMPUTER[-_]NAME))\b|@@\w+@@|%%\w+%%"
+    r"|\[(YOUR|ENTER|INSERT|TYPE|PUT)\b[^\]\n]*\]"
 )
 _CARELESS = r"\b([Cc]hange[Mm]e|[Pp]assword123|[Yy]our[-_ ]([Pp]assword|[Nn]ame|[Kk]ey|[Cc]ompany))\b"
 
@@ -53,7 +54,10 @@ def placeholder_left(view: View) -> Iterator[Hit]:
 @judge
 def _left_in(setting: Setting | None, text: str) -> re.Match[str] | None:
     runs = setting is not None and (setting.kind == "command" or setting.form == "body")
-    return None if runs else _left().search(text)
+    if runs:
+        return None
+    plain = setting is not None and setting.kind == "text"
+    return _left().search(text) or (re.fullmatch(r"%[A-Z][A-Z_]*%", text.strip()) if plain else None)
 
 
 @rule(
@@ -185,12 +189,15 @@ def finish_missing(view: View) -> Iterator[Hit]:
 )
 def mode_both(view: View) -> Iterator[Hit]:
     """Commands for several ways of showing the installer."""
-    named = ("text", "graphical", "cmdline")
+    yield from _several(view, ("text", "graphical", "cmdline"), "exclude each other", "keep one of them")
+
+
+def _several(view: View, named: tuple[str, ...], what: str, hint: str) -> Iterator[Hit]:
+    """The commands after the first of those that stand for each other."""
     roots = [root for root in view.seats.roots if root.block.component in named]
     for root in roots[1:]:
         if root.block.component != roots[0].block.component:
-            told = f"{roots[0].block.component} and {root.block.component} exclude each other"
-            yield at(root, told, "keep one of them")
+            yield at(root, f"{roots[0].block.component} and {root.block.component} {what}", hint)
 
 
 @rule(
@@ -203,8 +210,17 @@ def mode_both(view: View) -> Iterator[Hit]:
 def finish_both(view: View) -> Iterator[Hit]:
     """Commands for several ends."""
     named = ("reboot", "poweroff", "shutdown", "halt")
-    roots = [root for root in view.seats.roots if root.block.component in named]
-    for root in roots[1:]:
-        if root.block.component != roots[0].block.component:
-            told = f"{roots[0].block.component} and {root.block.component} both say what happens at the end"
-            yield at(root, told, "keep the one that is meant")
+    yield from _several(view, named, "both say what happens at the end", "keep the one that is meant")
+
+
+@rule(
+    "source-both",
+    "warning",
+    "Several commands say where the installation comes from: only one of them counts.",
+    fires=_LINUX + "url --url=http://192.0.2.10/el9\ncdrom\n",
+    silent=_LINUX + "url --url=http://192.0.2.10/el9\n",
+)
+def source_both(view: View) -> Iterator[Hit]:
+    """Commands for several sources."""
+    named = ("cdrom", "url", "nfs", "harddrive", "hmc", "liveimg", "ostreesetup", "ostreecontainer", "bootc")
+    yield from _several(view, named, "both say where the installation comes from", "keep the one that is meant")

@@ -148,6 +148,24 @@ def password_readable(view: View) -> Iterator[Hit]:
 
 
 @rule(
+    "password-encoding",
+    "error",
+    "The password is said to be encoded, and is not: the account gets another one, or setup stops.",
+    fires=(
+        "[[answers.oobeSystem.Microsoft-Windows-Shell-Setup.UserAccounts.LocalAccounts.LocalAccount]]\n"
+        'Name = "observer"\nPassword = { Value = "Kestrel-7-moor", PlainText = false }\n'
+    ),
+    silent=_ACCOUNT,
+)
+def password_encoding(view: View) -> Iterator[Hit]:
+    """Secrets in the clear that bear the mark of encoded ones. They are not told."""
+    for seat in view.seats.where(_is_password):
+        if view.family.garbled(seat.block, seat.way):
+            told = f"the password in {seat.shown} is said to be encoded, and is not"
+            yield at(seat, told, "write PlainText true, or refer to it as a secret, which is then encoded")
+
+
+@rule(
     "secret-in-draft",
     "warning",
     "A secret itself stands in a draft or profile, which goes into version control and to colleagues.",

@@ -6,8 +6,10 @@ import re
 from collections.abc import Iterator
 from functools import lru_cache
 
+from fairledger.catalog.seats import Seat
 from fairledger.checks.rule import Hit, View, rule
 from fairledger.checks.signs import Sign
+from fairledger.model.sheet import visible
 from fairledger.profiles.command import COMMAND, Command
 
 _LINUX = "#version=RHEL9\n"
@@ -29,8 +31,13 @@ _RESTARTS = Sign(
     r"|wpeutil\s+reboot"
 )
 _SECRETS = Sign(
-    r"\bnet1?(\.exe)?\s+user\s+\S+\s+(?![/*])\S+|ConvertTo-SecureString\s+(-String\s+)?['\"]|\bchpasswd\b|"
+    r"\becho\s+[^\n|]+\|\s*passwd\s+--stdin|\bnet1?(\.exe)?\s+user\s+\S+\s+(?![/*])\S+|ConvertTo-SecureString\s+(-String\s+)?['\"]|\bchpasswd\b|"
     r"(--password|-p|/pass(word)?:|PASSWORD)\s*[= ]\s*['\"]?(?![$%{(*])[^\s'\"]{4,}"
+)
+_REGISTRY = Sign(
+    r"(?:^|[&(]\s*|/c\s+\"?)\s*reg(?:\.exe)?\s+(?!(?:add|delete|query|load|unload|import|export|copy|save|restore"
+    r"|compare|flags)\b|/\?)(\S+)|\breg(?:\.exe)?\s+add\s[^&|\n]*\s/t\s+(?!REG_(?:(?:MULTI_|EXPAND_)?SZ|DWORD|QWORD"
+    r"|BINARY|NONE|DWORD_BIG_ENDIAN|DWORD_LITTLE_ENDIAN)\b)(\S+)"
 )
 _FETCHED = r"(Download\w*|\birm\b|\biwr\b|Invoke-(Web|Rest)\w*)"
 _RUNS = r"\b(iex|Invoke-Expression)\b"
@@ -106,9 +113,13 @@ def script_installer_asks(view: View) -> Iterator[Hit]:
 def script_restarts(view: View) -> Iterator[Hit]:
     """Early scripts that restart the machine."""
     for at, one, match in _found(view, _RESTARTS):
-        if one.when in ("before", "disks-ready", "end"):
+        here = view.intent.spot("command", at)
+        beside = here.parent.children if isinstance(here, Seat) and here.parent is not None else ()
+        later = bool(beside) and beside[-1] is not here
+        if one.when in ("before", "disks-ready", "end") or (one.when == "first-sign-in" and later):
             told = f"the script restarts or stops the machine itself ({match[0].strip()})"
             hint = "write restart = true" if view.limits.accounts_come_last else "leave that to finish.action"
+            hint = "put it last: what comes after it does not run" if one.when == "first-sign-in" else hint
             yield Hit(view.intent.spot("command", at), told, hint)
 
 
@@ -127,6 +138,22 @@ def script_medium_letter(view: View) -> Iterator[Hit]:
             told = f"the script reads {match[0]}; the medium may have another letter on another machine"
             hint = "write it as a script of several lines, which is looked for on every drive"
             yield Hit(view.intent.spot("command", at), told, hint)
+
+
+@rule(
+    "script-registry",
+    "warning",
+    "The registry's tool does not know the word: the command does nothing, and nobody is there to see its message.",
+    reads=("command",),
+    fires=_WINDOWS + "body = 'reg ad HKLM\\SOFTWARE\\Larkmoor /v Wind /t REG_DWORD /d 1 /f'\n",
+    silent=_WINDOWS + "body = 'reg add HKLM\\SOFTWARE\\Larkmoor /v Wind /t REG_DWORD /d 1 /f'\n",
+)
+def script_registry(view: View) -> Iterator[Hit]:
+    """Misspelt verbs and types of values."""
+    for at, _, match in _found(view, _REGISTRY, windows=True):
+        told = f"reg does not know {visible(match[1] or match[2])}"
+        hint = "write add, delete, query, import, load or unload" if match[1] else "write REG_SZ, REG_DWORD, ..."
+        yield Hit(view.intent.spot("command", at), told, hint)
 
 
 @rule(

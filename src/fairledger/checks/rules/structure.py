@@ -36,6 +36,13 @@ _xml(
     "<unattend",
     "<!DOCTYPE u><unattend",
 )
+_xml(
+    "xml-encoding",
+    "error",
+    "The file is not encoded as its first line says: setup cannot read it.",
+    "<unattend",
+    '<?xml version="1.0" encoding="utf-16"?><unattend',
+)
 _xml("root-element", "error", "An answer file's root is <unattend>.", _GOOD, "<answers></answers>")
 _xml(
     "namespace",
@@ -75,6 +82,15 @@ _xml(
     '<RegisteredOwner kind="x">',
 )
 found_by_reader("file-empty", "error", "An empty file answers nothing.", fires=" \n", silent=_GOOD)
+
+found_by_reader(
+    "target-other",
+    "warning",
+    "The file says that it is for another release than the one it is checked for.",
+    given="--target TARGET",
+    fires="#version=RHEL8\nlang en_GB.UTF-8\n",
+    silent="#version=RHEL9\nlang en_GB.UTF-8\n",
+)
 
 _LINUX = "#version=RHEL9\n%post\necho station\n%end\n"
 found_by_reader(

@@ -133,6 +133,10 @@ def _layouts() -> list[str]:
 )
 def time_zone_unknown(view: View) -> Iterator[Hit]:
     """Zones that are neither IANA names nor the target's own."""
+    for seat in view.seats.where(_is_zone):
+        own = view.family.zone_name(seat.text or "")
+        if seat.text in iana_zones() and own != seat.text:
+            yield at(seat, f"this installer does not know {visible(seat.text)} by that name", f"write {own}")
     locale = view.intent.get(LOCALE)
     zone = locale.time_zone if locale else None
     if not isinstance(zone, str) or zone in iana_zones():
@@ -142,6 +146,33 @@ def time_zone_unknown(view: View) -> Iterator[Hit]:
     told = [f"{name} (in answer files: {view.family.zone_name(name)})" if "/" in name else name for name in close]
     hint = f"did you mean {' or '.join(told)}?" if told else "write an IANA name such as Europe/Lisbon"
     yield Hit(view.intent.spot("locale", "time_zone"), f"there is no time zone {visible(zone)!r}", hint)
+
+
+def _is_zone(setting: Setting) -> object:
+    return setting.kind == "time-zone"
+
+
+@rule(
+    "encoding-unknown",
+    "warning",
+    "The system has no such encoding of characters: the language falls back to one without accents.",
+    reads=("locale",),
+    fires="#version=RHEL9\nlang en_GB.UFT-8\n",
+    silent="#version=RHEL9\nlang en_GB.UTF-8\n",
+)
+def encoding_unknown(view: View) -> Iterator[Hit]:
+    """Encodings that no locale has."""
+    locale = view.intent.get(LOCALE)
+    said = locale.encoding if locale is not None else None
+    if isinstance(said, str) and not re.fullmatch(_ENCODINGS, said.replace("-", "").replace("_", ""), re.IGNORECASE):
+        told = f"there is no encoding {visible(said)}"
+        yield Hit(view.intent.spot("locale", "language"), told, did_you_mean(said, ("UTF-8",)) or "write UTF-8")
+
+
+_ENCODINGS = (
+    r"utf8|iso8859\d{1,2}|koi8[rtu]|cp125\d|gb(k|2312|18030)|big5(hkscs)?|euc(jp|kr|tw)|tis620|armscii8"
+    r"|georgianps|rk1048"
+)
 
 
 @rule(

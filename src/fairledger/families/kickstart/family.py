@@ -38,6 +38,7 @@ _HYPERVISOR = Limits(
     machine_name_dots=True,
     licence_must_be_accepted=True,
     unknown_commands_refused=True,
+    waits_at_end=True,
     product_key_pattern=r"[A-Za-z0-9]{5}(-[A-Za-z0-9]{5}){4}",
 )
 _LIMITS = {"el": _LINUX, "fedora": _LINUX, "esxi": _HYPERVISOR, "esx": _HYPERVISOR}
@@ -138,6 +139,19 @@ class Kickstart:
         if way[-1].name not in ("password", "--password"):
             return True
         return not any(node.name == "--iscrypted" for node in block.children)
+
+    def garbled(self, block: Block, way: tuple[Node, ...]) -> bool:  # noqa: ARG002 - a rule on hashes of its own
+        """Hashes are looked at as such."""
+        return False
+
+    def disagrees(self, reading: Reading, target: Target) -> str:
+        """Another release in the first lines, or commands of another line."""
+        named = reading.hints.get("target")
+        return reading.hints["basis"] if named and named != target.id and self._differ(named, target) else ""
+
+    def _differ(self, named: str, target: Target) -> bool:
+        """Whether a file for one is not for the other: in a line without releases in its files, lines count."""
+        return target_named(named).line != target.line or target.line in ("el", "fedora")
 
     def hides(self, setting_parent: str, component: str) -> bool:
         """Whether the command takes a hash."""

@@ -152,7 +152,8 @@ class FileReader:
                     at += 1
                     value = tokens[at].text
                 elif not equals:
-                    value = "" if setting is not None and setting.form == "bare" else "true"
+                    lacks = self.takes_value(setting) and setting is not None and setting.form != "word"
+                    value = "" if lacks or (setting is not None and setting.form == "bare") else "true"
                 out.append(Node(name, value, (), origin))
             elif words:
                 out.append(Node(words[0].name, token.text, (), origin))

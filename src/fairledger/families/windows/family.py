@@ -174,6 +174,22 @@ class Windows:
         said = way[-2].text("PlainText")
         return said is None or said.strip() != "false"
 
+    def garbled(self, block: Block, way: tuple[Node, ...]) -> bool:
+        """Whether the encoding cannot be undone."""
+        if len(way) < 2 or way[-2].name not in _HIDING or self.readable(block, way):
+            return False
+        value = way[-1].value
+        return isinstance(value, str) and bool(value.strip()) and decode(value.strip(), way[-2].name) is None
+
+    def disagrees(self, reading: Reading, target: Target) -> str:
+        """The image of another release or line."""
+        image = reading.hints.get("image", "")
+        found = _newest_with(image)
+        begins = bool(target.image_prefix) and image.startswith(target.image_prefix)
+        return (
+            f"it installs the image {image!r}" if found and image not in target.images.values() and not begins else ""
+        )
+
     def hides(self, setting_parent: str, component: str) -> bool:  # noqa: ARG002
         """Whether setup knows an encoding for passwords in that group."""
         return setting_parent.rsplit("/", 1)[-1] in _HIDING

@@ -21,7 +21,7 @@ from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin
 from fairledger.model.sheet import Block, Extra, Node, Sheet, visible
 from fairledger.model.suggest import did_you_mean
-from fairledger.profiles.files import MOST_LEVELS, decode
+from fairledger.profiles.files import MOST_LEVELS, declared_as, decode_as
 
 _DOCTYPE = pattern(r"(?:\s|<\?.*?\?>|<!--.*?-->)*<!DOCTYPE", re.DOTALL)
 _MISMATCH = pattern(r"Opening and ending tag mismatch: (\S+) line (\d+) and (\S+?),")
@@ -68,7 +68,13 @@ class FileReader:
 
     def read(self, data: bytes) -> Reading:
         """The sheet, with what is wrong with the file as such."""
-        text = decode(data, self.file)
+        text, encoding = decode_as(data, self.file)
+        declared = declared_as(text)
+        if declared and declared.startswith("utf-16") != encoding.startswith("utf-16"):
+            told = f"the declaration says {declared}, and the file is {encoding.removesuffix('-sig')}"
+            hint = f'write encoding="{encoding.removesuffix("-sig")[:6].rstrip("-")}", or save the file as it says'
+            sure = declared.startswith("utf-16")  # of the other way round readers differ
+            self.find("xml-encoding", told, Origin(self.file, 1, 1), hint, "error" if sure else "warning")
         if not text.strip():
             self.find(
                 "file-empty",

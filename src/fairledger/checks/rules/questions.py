@@ -1,0 +1,89 @@
+"""What nobody answers, so that the installer stops and asks."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from fairledger.catalog.passes import pass_names
+from fairledger.catalog.setting import Setting
+from fairledger.checks.rule import Hit, View, at, rule
+from fairledger.profiles.disk import DISK
+from fairledger.profiles.image import IMAGE
+from fairledger.profiles.licence import LICENCE
+from fairledger.profiles.locale import LOCALE
+from fairledger.profiles.source import SOURCE
+
+_DISK = (
+    '[disk]\nfate = "wipe"\npartition = [{ role = "firmware", size = "300 MiB" }, { role = "system", size = "rest" }]\n'
+)
+_CORE = "[answers.windowsPE.Microsoft-Windows-International-Core-WinPE]\n"
+_HEAD = "#version=RHEL9\n"
+
+
+@rule(
+    "image-open",
+    "advice",
+    "Nothing says which image is installed: setup asks, unless the medium has only one or the machine brings a key.",
+    reads=("image", "licence", "disk"),
+    fires=_DISK,
+    silent=_DISK + '[image]\nedition = "Pro"\n',
+)
+def image_open(view: View) -> Iterator[Hit]:
+    """Files that lay a disk out and choose no image, neither by a property nor by a key."""
+    image, licence = view.intent.get(IMAGE), view.intent.get(LICENCE)
+    disks = view.intent.get(DISK)
+    if not view.limits.installs_to_stated_partition or not disks or disks[0].fate == "ask":
+        return
+    chosen = (image is not None and (image.edition or image.index)) or (licence is not None and licence.key)
+    if not chosen and not any(view.seats.where(_chooses)):
+        told = "nothing says which of the medium's images is installed"
+        yield Hit(view.intent.spot("disk", 0), told, "name it: image.edition, or image.index")
+
+
+def _chooses(setting: Setting) -> object:
+    return setting.path.endswith("InstallFrom/MetaData")
+
+
+@rule(
+    "setup-language-open",
+    "warning",
+    "Setup's own language is not said: it asks for it on its first page.",
+    reads=("locale",),
+    fires=_CORE + 'UILanguage = "en-GB"\nInputLocale = "en-GB"\n',
+    silent=_CORE + 'UILanguage = "en-GB"\nSetupUILanguage = { UILanguage = "en-GB" }\n',
+)
+def setup_language_open(view: View) -> Iterator[Hit]:
+    """Languages for the system, but none for setup itself, in a file that setup reads from its beginning."""
+    locale = view.intent.get(LOCALE)
+    first = pass_names(view.family.name)[0]
+    if locale is None or locale.setup_language is not None or locale.language is None:
+        return
+    place = view.intent.place("locale", "language")
+    told = [root for root in view.seats.roots if root.block.pass_ == first and root.component is not None]
+    asked = [root for root in told if "SetupUILanguage" in {one.name for one in root.component.below("")}]  # type: ignore[union-attr]
+    if asked:
+        message = "the language of setup itself is not said, and it asks for it"
+        yield Hit(place if place.origin.line else asked[0], message, "answer it: locale.setup_language")
+
+
+@rule(
+    "source-open",
+    "advice",
+    "Nothing says where packages come from: it works from a full medium, or with a boot parameter that says so.",
+    reads=("source",),
+    fires=_HEAD + "clearpart --all\npart / --size=20000 --grow\n",
+    silent=_HEAD + "url --url=http://192.0.2.10/el9\nclearpart --all\npart / --size=20000 --grow\n",
+)
+def source_open(view: View) -> Iterator[Hit]:
+    """Files that lay a disk out and name no source."""
+    source = view.intent.get(SOURCE)
+    named = {root.block.component for root in view.seats.roots}
+    if not view.limits.mounts or not view.intent.get(DISK) or any(name.startswith("%include") for name in named):
+        return
+    if (source is None or source.kind is None) and named.isdisjoint(_IMAGES):
+        told = "nothing says where packages come from; the installer looks on its own medium"
+        yield at(view.seats.roots[0], told, "name the source, or start the installer with inst.repo=")
+
+
+_IMAGES = ("liveimg", "ostreesetup", "ostreecontainer", "bootc", "rhsm", "hmc")
+"""Commands that bring a system without packages, or packages without a source of their own."""

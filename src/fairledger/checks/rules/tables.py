@@ -1,0 +1,156 @@
+"""What a disk's table allows, and sizes, numbers and formats that cannot be meant."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from fairledger.catalog.seats import Seat
+from fairledger.catalog.setting import Setting
+from fairledger.checks.rule import Hit, View, at, rule
+from fairledger.checks.rules.layout import partitions_of
+from fairledger.model.size import Size
+from fairledger.profiles.disk import DISK
+
+_DISK = "[[answers.windowsPE.Microsoft-Windows-Setup.DiskConfiguration.Disk]]\nDiskID = 0\nWillWipeDisk = true\n"
+_MADE = 'CreatePartitions = {{ CreatePartition = [{{ Order = 1, Type = "EFI", Size = 300 }}, {}] }}\n'
+_GROWS = '{ Order = 2, Type = "Primary", Extend = true }'
+_CHANGED = "ModifyPartitions = {{ ModifyPartition = [{{ Order = 1, PartitionID = 2, {} }}] }}\n"
+_TARGET = "[answers.windowsPE.Microsoft-Windows-Setup.ImageInstall.OSImage.InstallTo]\nDiskID = 0\nPartitionID = 2\n"
+_LAYOUT = (
+    '[disk]\nfate = "{}"\npartition = [{{ role = "firmware", size = "{}" }}, {{ role = "system", size = "rest" }}]\n'
+)
+_USUAL = {"firmware": 8 * 1024, "reserved": 1024, "boot": 32 * 1024, "recovery": 128 * 1024}
+"""More than these, in MiB, no such partition needs."""
+
+
+def _is_disk(setting: Setting) -> object:
+    return setting.path.endswith("DiskConfiguration/Disk")
+
+
+def _types(disk: Seat) -> list[Seat]:
+    return list(disk.all("CreatePartitions/CreatePartition/Type"))
+
+
+def _gpt(disk: Seat) -> bool:
+    return any(one.text in ("EFI", "MSR") for one in _types(disk))
+
+
+@rule(
+    "extended-on-gpt",
+    "error",
+    "GPT knows no extended and logical partitions: setup cannot lay the disk out.",
+    fires=_DISK + _MADE.format('{ Order = 2, Type = "Logical", Size = 40000 }'),
+    silent=_DISK + _MADE.format(_GROWS),
+)
+def extended_on_gpt(view: View) -> Iterator[Hit]:
+    """Extended and logical partitions beside those that only GPT has."""
+    for disk in view.seats.where(_is_disk):
+        for kind in _types(disk) if _gpt(disk) else ():
+            if kind.text in ("Extended", "Logical"):
+                told = f"a partition of the type {kind.text} stands beside those of a GPT disk"
+                yield at(kind, told, "write Primary: GPT has room for more of them than anybody needs")
+
+
+@rule(
+    "partition-type-of-other-table",
+    "warning",
+    "The partition's type is written as the other kind of disk writes it: it is not set, or setup stops.",
+    fires=_DISK + _MADE.format(_GROWS) + _CHANGED.format('TypeID = "0x27"'),
+    silent=_DISK + _MADE.format(_GROWS) + _CHANGED.format('TypeID = "de94bba4-06d1-4d40-a16a-bfd50179d6ac"'),
+)
+def partition_type_of_other_table(view: View) -> Iterator[Hit]:
+    """Numbers of MBR on GPT disks, identifiers of GPT on disks for BIOS firmware."""
+    for disk in view.seats.where(_is_disk):
+        for kind in disk.all("ModifyPartitions/ModifyPartition/TypeID"):
+            short = (kind.text or "").lower().startswith("0x")
+            if short and _gpt(disk):
+                hint = "write the identifier, such as de94bba4-06d1-4d40-a16a-bfd50179d6ac for a recovery partition"
+                yield at(kind, f"{kind.text} is a type for MBR, and the disk has GPT", hint)
+            elif kind.text and not short and not _gpt(disk) and view.facts.firmware == "bios":
+                told = "an identifier for GPT stands on a disk that BIOS firmware starts from"
+                yield at(kind, told, "write the number, such as 0x27 for a recovery partition")
+
+
+@rule(
+    "system-partition-unformatted",
+    "warning",
+    "The partition that receives the system is made and never formatted: setup may refuse it.",
+    fires=_DISK + _MADE.format(_GROWS) + _CHANGED.format('Label = "Windows"') + _TARGET,
+    silent=_DISK + _MADE.format(_GROWS) + _CHANGED.format('Format = "NTFS"') + _TARGET,
+)
+def system_partition_unformatted(view: View) -> Iterator[Hit]:
+    """The install target among the partitions that are made, without a format."""
+    for chosen in view.seats.where(_is_install_target):
+        disk_id, number = chosen.child("DiskID"), chosen.child("PartitionID")
+        for disk in view.seats.where(_is_disk):
+            same = disk.child("DiskID")
+            made = len(_types(disk))
+            if disk_id is None or number is None or same is None or same.text != disk_id.text:
+                continue
+            changes = disk.all("ModifyPartitions/ModifyPartition")
+            mine = [one for one in changes if (given := one.child("PartitionID")) and given.text == number.text]
+            here = number.text is not None and number.text.isdecimal() and 1 <= int(number.text) <= made
+            if here and not any(one.child("Format") for one in mine):
+                told = f"partition {number.text} receives the system, and nothing formats it"
+                yield at(mine[0] if mine else number, told, "give it Format NTFS among the changed partitions")
+
+
+def _is_install_target(setting: Setting) -> object:
+    return setting.path.endswith("OSImage/InstallTo")
+
+
+@rule(
+    "install-target-both",
+    "warning",
+    "The system is to go to a stated partition and to any free one: setup takes one of the two, or stops.",
+    fires=_TARGET + "[answers.windowsPE.Microsoft-Windows-Setup.ImageInstall.OSImage]\n"
+    "InstallToAvailablePartition = true\n",
+    silent=_TARGET,
+)
+def install_target_both(view: View) -> Iterator[Hit]:
+    """Two ways of naming the target."""
+    for seat in view.seats.where(_takes_any):
+        if seat.text == "true" and seat.parent is not None and seat.parent.child("InstallTo") is not None:
+            told = "any free partition is to receive the system, and a stated one too"
+            yield at(seat, told, "keep the one that is meant")
+
+
+def _takes_any(setting: Setting) -> object:
+    return setting.name == "InstallToAvailablePartition"
+
+
+@rule(
+    "disk-kept-and-laid-out",
+    "warning",
+    "Partitions are made on a disk that is not wiped: where anything is on it already, their numbers are others.",
+    reads=("disk",),
+    fires=_LAYOUT.format("keep", "300 MiB"),
+    silent=_LAYOUT.format("wipe", "300 MiB"),
+)
+def disk_kept_and_laid_out(view: View) -> Iterator[Hit]:
+    """Whole layouts, with the system's partition, on disks that are kept."""
+    for place, disk in view.each(DISK):
+        whole = any(part.role == "system" and part.made for part in disk.partition)
+        if view.limits.installs_to_stated_partition and disk.fate == "keep" and whole:
+            told = (
+                f"partitions are made on disk {disk.which or 0}, which is not wiped; numbers count from an empty disk"
+            )
+            hint = "wipe the disk, or change the partitions that are there by their numbers"
+            yield Hit(view.intent.spot("disk", place, "fate"), told, hint)
+
+
+@rule(
+    "partition-huge",
+    "warning",
+    "The partition is far larger than anything of its kind: another unit was probably meant.",
+    reads=("disk",),
+    fires=_LAYOUT.format("wipe", "300 GiB"),
+    silent=_LAYOUT.format("wipe", "1 GiB"),
+)
+def partition_huge(view: View) -> Iterator[Hit]:
+    """Firmware, reserved, boot and recovery partitions beyond all measure."""
+    for _, part, spot in partitions_of(view):
+        most = _USUAL.get(part.role)
+        if most is not None and isinstance(part.size, Size) and part.size.mib is not None and part.size.mib > most:
+            told = f"the {part.role} partition has {part.size}; {Size(mib=most)} is more than any needs"
+            yield Hit(spot, told, "is the unit right? setup counts in MiB")
