@@ -25,7 +25,7 @@ def text_of(name: str) -> str:
 
 
 def found(text: str, name: str, target: str) -> list[tuple[str, str]]:
-    facts = Facts(firmware="bios" if name in ("extended.xml", "older.xml") else "uefi")
+    facts = Facts(firmware="bios" if name in ("extended.xml", "older.xml", "thin.ks") else "uefi")
     report = check_answer_file(text.encode("utf-8", "surrogatepass"), name, target=target, facts=facts)
     return [(finding.rule, finding.severity) for finding in report.findings]
 
@@ -39,6 +39,10 @@ def found(text: str, name: str, target: str) -> list[tuple[str, str]]:
         ("gate.ks", "el-9", {"disk-wiped"}),
         ("cloned.ks", "el-8", {"source-local", "name-usual", "finish-missing"}),
         ("host.ks", "esxi-8", {"disk-wiped"}),
+        ("server.xml", "windows-server-2022", {"disk-wiped"}),
+        ("audit.xml", "windows-11-24h2", set()),
+        ("subvolumes.ks", "fedora-42", {"disk-wiped"}),
+        ("thin.ks", "el-9", {"disk-wiped"}),
     ],
 )
 def test_good_files_have_no_error(name, target, rules):
@@ -162,6 +166,13 @@ DESK = [
     (r"re:<Path>reg add HKLM.SOFTWARE[^<]*<", r"<Path>C:\\Users\\keeper\\setup.cmd<", "command-too-early"),
     ("Larkmoor<", "[YOUR NAME]<", "placeholder-left"),
     ("Larkmoor<", "%OWNER%<", "placeholder-left"),
+    ("<Name>observer", "<Name>observer ", "value-spaces"),
+    ("<UserData>", "<UpgradeData><Upgrade>true</Upgrade></UpgradeData><UserData>", "upgrade-and-wipe"),
+    ("<RegisteredOwner>", "<OEMInformation><Logo>C:\\logo.png</Logo></OEMInformation><RegisteredOwner>", "value-wrong"),
+    (r"re:<Path>reg add HKLM.SOFTWARE[^<]*<", r"<Path>copy C:\\a.txt C:\\b.txt<", "command-needs-shell"),
+    (r"re:<Path>reg add HKLM.SOFTWARE[^<]*<", r"<Path>C:\\larkmoor\\wind.ps1<", "command-needs-shell"),
+    (r"re:<Path>reg add HKLM.SOFTWARE[^<]*<", r"<Path>\\\\lmr-files-01\\desks\\wind.exe<", "script-share"),
+    ("<CommandLine>powershell.exe", r"<CommandLine>E:\wind.exe", "script-medium-letter"),
 ]
 GATE = [
     ("clearpart", "clearprt", "component-unknown"),
@@ -219,6 +230,18 @@ GATE = [
     ("timezone Atlantic/Azores", "timezone --isUtc Atlantic/Azores", "setting-deprecated"),
     ("Station", "Sta\x02tion", "file-binary"),
     ("#version=RHEL9", "#version=RHEL7", "target-other"),
+    ("--exclude-weakdeps", "--ignoremissing=yes", "value-wrong"),
+    ("en_GB.UTF-8", "en_GB.UTF-8 --addsupport=pt-PT", "value-wrong"),
+    ("--size=600", "--size=0", "firmware-partition-small"),
+    ("--size=40960", "--size=409600000", "partition-huge"),
+    ("--ip=192.0.2.31", "--ip=192.0.2.31/24", "value-wrong"),
+    ("--device=eno1", "--device=eno1 --noipv4", "settings-exclusive"),
+    ("--name=observer", "--name=observer --shell=bash", "value-wrong"),
+    ("selinux --enforcing", "selinux", "component-empty"),
+    ("rsync\n", "rsync\n-\n", "package-name"),
+    ("chmod 2775", "rm -rf /\nchmod 2775", "script-destroys"),
+    ("chmod 2775", "vi /etc/hosts\nchmod 2775", "script-waits"),
+    ("chmod 2775", "echo 'readings\nchmod 2775", "script-quote-open"),
     ("re:url .*\n", "", "source-open"),
     ("text\n", "text\ncdrom\n", "source-both"),
     ("en_GB.UTF-8", "en_GB.UFT-8", "encoding-unknown"),

@@ -145,7 +145,7 @@ def complaint(kind: str, text: str, bounds: Bounds) -> str:
         if (bounds.min is not None and number < bounds.min) or (bounds.max is not None and number > bounds.max):
             return f"it must be {_span(bounds)}"
         return ""
-    if not bounds.pattern and not KINDS[kind].accepts(text):
+    if (not bounds.pattern or kind == "address") and not KINDS[kind].accepts(text):
         return f"it must be {KINDS[kind].says}"
     if bounds.max_length is not None and len(text) > bounds.max_length:
         return f"it has {len(text)} characters, at most {bounds.max_length} are allowed"

@@ -184,7 +184,9 @@ def value_wrong(view: View) -> Iterator[Hit]:
 def _complaint(setting: Setting | None, text: str) -> str:
     if setting is None or (text == "" and setting.empty):
         return ""
-    if setting.kind in ("hostname", "key", "list") or setting.form in ("body", "rest", "flag"):
+    if setting.form == "flag":
+        return "" if text in ("true", "false") else "it stands alone and takes no value"
+    if setting.kind in ("hostname", "key", "list") or setting.form in ("body", "rest"):
         return ""  # rules of their own
     return complaint(setting.kind, text, setting)
 

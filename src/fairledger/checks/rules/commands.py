@@ -11,6 +11,11 @@ from fairledger.checks.signs import Sign
 from fairledger.profiles.command import COMMAND
 
 _SHELLS = r"""\s*"?(?:\S*[\\/])?(?:cmd|powershell|pwsh)(?:\.exe)?"?\s"""
+_INSIDE = Sign(
+    r"\A\s*(?:echo|copy|del|erase|md|mkdir|rd|rmdir|move|ren|type|cd|chdir|dir|mklink|pushd|popd|assoc|if|for|call|set)\s"
+    r"|\A\s*(?:\"[^\"]+|[^\"\s]+)\.(?:ps1|reg|msi|vbs|js|inf|txt)\"?(?:\s|\Z)"
+)
+"""Commands that only a shell knows, and files that belong to another program."""
 _SHELL_WORDS = r"[&|<>]"
 _OF_ACCOUNTS = Sign(
     r"\b[A-Z]:\\Users\\(?!Public\b|Default\b|All Users\b|%)|"
@@ -23,7 +28,7 @@ _EARLY = ("before", "end")
 @rule(
     "command-needs-shell",
     "warning",
-    "The command line uses pipes or redirections, but no shell runs it: the signs reach the program as they are.",
+    "The command line needs a shell, for its pipes, its command or its file, and none runs it: nothing happens.",
     reads=("command",),
     fires='[[command]]\nname = "wind"\nbody = "echo wind > C:\\\\wind.txt"\n',
     silent='[[command]]\nname = "wind"\nbody = "cmd /c echo wind > C:\\\\wind.txt"\n',
@@ -33,12 +38,16 @@ def command_needs_shell(view: View) -> Iterator[Hit]:
     for at, one in view.each(COMMAND):
         if view.limits.lines_without_shell and not one.interpreter and _wants_shell(one.body):
             told = "the command line holds & | < or >, and no shell runs it"
+            if _INSIDE.found(one.body):
+                told = "the command is one of the shell's own, or a file that no machine runs by itself"
             hint = 'write cmd /c in front of it, or interpreter = "cmd"'
             yield Hit(view.intent.spot("command", at), told, hint)
 
 
 @lru_cache(maxsize=10_000)
 def _wants_shell(line: str) -> bool:
+    if "\n" not in line.strip() and _INSIDE.found(line):
+        return True
     bare = re.sub(r'"[^"]*"', "", line)
     return re.search(_SHELL_WORDS, bare) is not None and re.match(_SHELLS, line, re.IGNORECASE) is None
 

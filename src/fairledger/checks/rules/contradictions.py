@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from fairledger.catalog.setting import Setting
 from fairledger.catalog.values import values
-from fairledger.checks.rule import Hit, View, rule
+from fairledger.checks.rule import Hit, View, at, rule
 from fairledger.model.places import Placed
 from fairledger.model.sheet import visible
 from fairledger.profiles.access import ACCESS
+from fairledger.profiles.disk import DISK
 from fairledger.profiles.features import FEATURES
 from fairledger.profiles.firewall import FIREWALL
 from fairledger.profiles.identity import IDENTITY
@@ -128,6 +130,35 @@ def name_usual(view: View) -> Iterator[Hit]:
         yield Hit(view.intent.spot("identity", "name"), told, "give the machine a name")
 
 
+_PROTECTION = {"EnableLUA": "false", "DisableAntiSpyware": "true"}
+"""Settings, and the value with which nothing protects the machine any more."""
+
+
+def _protects(setting: Setting) -> object:
+    return setting.name in _PROTECTION
+
+
+@rule(
+    "upgrade-and-wipe",
+    "warning",
+    "The installed system is to be upgraded, and its disk to be wiped: setup does one of the two, or stops.",
+    reads=("disk",),
+    fires='[disk]\nfate = "wipe"\n[answers.windowsPE.Microsoft-Windows-Setup.UpgradeData]\nUpgrade = true\n',
+    silent='[disk]\nfate = "wipe"\n[answers.windowsPE.Microsoft-Windows-Setup.UpgradeData]\nUpgrade = false\n',
+)
+def upgrade_and_wipe(view: View) -> Iterator[Hit]:
+    """Upgrades in place beside disks that are wiped."""
+    wiped = any(disk.fate == "wipe" for _, disk in view.each(DISK))
+    for seat in view.seats.where(_upgrades):
+        if wiped and seat.text == "true":
+            told = "the system is to be upgraded, and its disk is wiped"
+            yield at(seat, told, "write false, or keep the disk")
+
+
+def _upgrades(setting: Setting) -> object:
+    return setting.path == "UpgradeData/Upgrade"
+
+
 @rule(
     "protection-off",
     "advice",
@@ -138,6 +169,9 @@ def name_usual(view: View) -> Iterator[Hit]:
 )
 def protection_off(view: View) -> Iterator[Hit]:
     """Protection that is off."""
+    for seat in view.seats.where(_protects):
+        if seat.text == _PROTECTION[seat.name]:
+            yield at(seat, f"{seat.name} switches protection off", "leave it as the system sets it")
     access, firewall = view.intent.get(ACCESS), view.intent.get(FIREWALL)
     if access is not None and access.mode == "off":
         told = "access control is switched off"

@@ -25,7 +25,7 @@ _GROUP = (
 _ROOT = _LINUX + "part / --fstype=xfs --size=9000 --grow\n"
 
 
-def partitions_of(view: View) -> list[tuple[Disk, Partition, Placed]]:
+def _parts(view: View) -> list[tuple[Disk, Partition, Placed]]:
     """Every partition with its disk and its place."""
     if "parts" not in view.kept:
         view.kept["parts"] = [
@@ -39,8 +39,7 @@ def partitions_of(view: View) -> list[tuple[Disk, Partition, Placed]]:
 
 def _fixed(part: Partition) -> int | None:
     """The size of a made partition that does not grow, in MiB."""
-    known = isinstance(part.size, Size) and part.made and not part.grow and part.size.mib
-    return part.size.mib if known and isinstance(part.size, Size) else None
+    return part.size.mib if isinstance(part.size, Size) and part.made and not part.grow else None
 
 
 @rule(
@@ -54,7 +53,7 @@ def _fixed(part: Partition) -> int | None:
 def system_partition_small(view: View) -> Iterator[Hit]:
     """System partitions of a fixed size below what the system needs."""
     least = view.limits.system_least_mib
-    rows = [(part, spot) for _, part, spot in partitions_of(view)]
+    rows = [(part, spot) for _, part, spot in _parts(view)]
     for at, volume in view.each(VOLUME):
         rows += [
             (part, view.intent.spot("volume", at, "partition", place)) for place, part in enumerate(volume.partition)
@@ -76,7 +75,7 @@ def system_partition_small(view: View) -> Iterator[Hit]:
 )
 def firmware_partition_small(view: View) -> Iterator[Hit]:
     """Firmware system partitions below 100 MiB."""
-    for _, part, spot in partitions_of(view):
+    for _, part, spot in _parts(view):
         size = _fixed(part)
         if part.role == "firmware" and size is not None and size < 100:
             told = f"the firmware system partition has {size} MiB"
@@ -93,7 +92,7 @@ def firmware_partition_small(view: View) -> Iterator[Hit]:
 )
 def recovery_partition_small(view: View) -> Iterator[Hit]:
     """Recovery partitions below 300 MiB."""
-    for _, part, spot in partitions_of(view):
+    for _, part, spot in _parts(view):
         size = _fixed(part)
         if part.role == "recovery" and not part.active and size is not None and size < 300:
             yield Hit(spot, f"the recovery partition has {size} MiB", "give it 1 GiB")
@@ -109,7 +108,7 @@ def recovery_partition_small(view: View) -> Iterator[Hit]:
 )
 def boot_partition_small(view: View) -> Iterator[Hit]:
     """Separate boot partitions below 500 MiB, where kernels live in them."""
-    for _, part, spot in partitions_of(view):
+    for _, part, spot in _parts(view):
         size = _fixed(part)
         if view.limits.mounts and part.role == "boot" and part.mount in (None, "/boot") and size and 2 < size < 500:
             yield Hit(spot, f"/boot has {size} MiB", "give it 1 GiB")
@@ -125,7 +124,7 @@ def boot_partition_small(view: View) -> Iterator[Hit]:
 )
 def drive_letter(view: View) -> Iterator[Hit]:
     """Setup's own letter."""
-    for _, part, spot in partitions_of(view):
+    for _, part, spot in _parts(view):
         if part.letter == "X" and view.limits.drive_letters:
             yield Hit(spot, "X is the letter of setup itself while it runs", "choose another, from C to W, Y or Z")
 
@@ -164,7 +163,7 @@ def partitions_too_many(view: View) -> Iterator[Hit]:
 def label_long(view: View) -> Iterator[Hit]:
     """Labels beyond 11 characters on FAT32, 12 on XFS, 16 on ext, 32 on NTFS."""
     most = {"fat32": 11, "ntfs": 32, "xfs": 12, "ext4": 16, "ext3": 16, "ext2": 16}
-    for _, part, spot in partitions_of(view):
+    for _, part, spot in _parts(view):
         form = part.format or ("fat32" if part.role == "firmware" else None)
         limit = most.get(form or "")
         if limit and isinstance(part.label, str) and len(part.label) > limit:
@@ -186,7 +185,7 @@ def label_long(view: View) -> Iterator[Hit]:
 def label_twice(view: View) -> Iterator[Hit]:
     """Labels that repeat."""
     seen: set[str] = set()
-    for _, part, spot in partitions_of(view):
+    for _, part, spot in _parts(view):
         label = part.label.casefold() if isinstance(part.label, str) else ""
         if label and label in seen:
             yield Hit(spot, f"the label {visible(str(part.label))} stands twice", "give each volume its own")
@@ -242,7 +241,7 @@ def disk_asked_and_laid_out(view: View) -> Iterator[Hit]:
 )
 def active_on_gpt(view: View) -> Iterator[Hit]:
     """Active partitions beside a firmware system partition."""
-    for disk, part, spot in partitions_of(view):
+    for disk, part, spot in _parts(view):
         gpt = disk.table == "gpt" or any(one.role in ("firmware", "reserved") for one in disk.partition)
         if part.active and gpt and not view.limits.mounts:
             yield Hit(spot, "a partition of a GPT disk is marked active", "take the mark out")
@@ -296,7 +295,7 @@ def boot_in_volume(view: View) -> Iterator[Hit]:
 )
 def boot_encrypted(view: View) -> Iterator[Hit]:
     """Encrypted boot and firmware partitions."""
-    for _, part, spot in partitions_of(view):
+    for _, part, spot in _parts(view):
         if part.encrypted and (part.role in ("boot", "firmware") or part.mount == "/boot"):
             yield Hit(spot, "the boot partition is encrypted", "encrypt the others only")
 
@@ -315,7 +314,7 @@ def passphrase_missing(view: View) -> Iterator[Hit]:
     for at, disk in view.each(DISK):
         if disk.plan is not None and disk.plan.encrypted and disk.plan.passphrase is None:
             yield Hit(view.intent.spot("disk", at, "plan", "encrypted"), told, hint)
-    for _, part, spot in partitions_of(view):
+    for _, part, spot in _parts(view):
         if part.encrypted and part.passphrase is None:
             yield Hit(spot, told, hint)
     for at, volume in view.each(VOLUME):

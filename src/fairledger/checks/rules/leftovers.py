@@ -61,6 +61,25 @@ def _left_in(setting: Setting | None, text: str) -> re.Match[str] | None:
 
 
 @rule(
+    "value-spaces",
+    "warning",
+    "The value begins or ends with a space, which setup takes for a part of it.",
+    fires=_XML.format("specialize", _SHELL, "<RegisteredOwner>Larkmoor </RegisteredOwner>"),
+    silent=_XML.format("specialize", _SHELL, "<RegisteredOwner>Larkmoor</RegisteredOwner>"),
+)
+def value_spaces(view: View) -> Iterator[Hit]:
+    """Names and paths that are not what they seem. Values spread over several lines are another matter."""
+    for seat, _ in view.seats.judged(_spaced):
+        yield at(seat, f"the value of {seat.shown} begins or ends with a space", "take it out")
+
+
+@judge
+def _spaced(setting: Setting | None, text: str) -> bool:
+    plain = setting is not None and setting.kind in ("text", "path") and not setting.form and "\n" not in text
+    return plain and text != text.strip() and text.strip() != ""
+
+
+@rule(
     "key-placeholder",
     "error",
     "A placeholder stands where the product key belongs: setup refuses it.",

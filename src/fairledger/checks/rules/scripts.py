@@ -11,6 +11,7 @@ from fairledger.checks.rule import Hit, View, rule
 from fairledger.checks.signs import Sign
 from fairledger.model.sheet import visible
 from fairledger.profiles.command import COMMAND, Command
+from fairledger.profiles.disk import DISK
 
 _LINUX = "#version=RHEL9\n"
 _COMMENTS = ("#", "rem ", "::")
@@ -24,6 +25,7 @@ _OUTSIDE = Sign(r"/mnt/sys(image|root)\b")
 _STARTS = Sign(r"\bsystemctl\s+(start|restart|reload)\b|\bservice\s+\S+\s+start\b")
 _WAITS = Sign(
     r"(^|[&|;(]\s*|/[ck]\s+)pause\s*($|[&|;)])|\bset\s+/p\b|\bchoice\s+/|Read-Host"
+    r"|^\s*(?:vi|vim|nano|emacs|less|more|top|htop)(?:\s|$)"
     r"|\bread\s+-p\b|\bread\s+[A-Za-z_]+\s*$"
 )
 _RESTARTS = Sign(
@@ -39,6 +41,8 @@ _REGISTRY = Sign(
     r"|compare|flags)\b|/\?)(\S+)|\breg(?:\.exe)?\s+add\s[^&|\n]*\s/t\s+(?!REG_(?:(?:MULTI_|EXPAND_)?SZ|DWORD|QWORD"
     r"|BINARY|NONE|DWORD_BIG_ENDIAN|DWORD_LITTLE_ENDIAN)\b)(\S+)"
 )
+_DESTROYS = Sign(r"\brm\s+-[a-z]*r[a-z]*\s+(?:--no-preserve-root\s+)?/(?:\*|\s|$)|\bformat(?:\.com)?\s+[c-z]:")
+_SHARE = Sign(r"(?<![\w:\\?.])\\\\[A-Za-z0-9][\w.-]*\\[\w$.-]+")
 _FETCHED = r"(Download\w*|\birm\b|\biwr\b|Invoke-(Web|Rest)\w*)"
 _RUNS = r"\b(iex|Invoke-Expression)\b"
 _FETCHES = Sign(
@@ -134,7 +138,8 @@ def script_restarts(view: View) -> Iterator[Hit]:
 def script_medium_letter(view: View) -> Iterator[Hit]:
     """Early scripts that read from D:, E: or F:."""
     for at, one, match in _found(view, _MEDIUM, windows=True):
-        if one.when in ("before", "end") and "for %" not in one.body.lower():
+        own = {part.letter for _, disk in view.each(DISK) for part in disk.partition}
+        if "for %" not in one.body.lower() and match[0][0].upper() not in own:
             told = f"the script reads {match[0]}; the medium may have another letter on another machine"
             hint = "write it as a script of several lines, which is looked for on every drive"
             yield Hit(view.intent.spot("command", at), told, hint)
@@ -157,6 +162,37 @@ def script_registry(view: View) -> Iterator[Hit]:
 
 
 @rule(
+    "script-destroys",
+    "warning",
+    "A script erases a whole file system or disk.",
+    reads=("command",),
+    fires=_LINUX + "%post\nrm -rf /\n%end\n",
+    silent=_LINUX + "%post\nrm -rf /tmp/larkmoor\n%end\n",
+)
+def script_destroys(view: View) -> Iterator[Hit]:
+    """Removing the root, formatting a volume."""
+    for at, _, match in _found(view, _DESTROYS):
+        told = f"the script erases more than it should ({match[0].strip()})"
+        yield Hit(view.intent.spot("command", at), told, "name the folder that is meant")
+
+
+@rule(
+    "script-share",
+    "advice",
+    "A script reads from another machine's share; it runs before anybody signs in, and is let in only without a name.",
+    reads=("command",),
+    fires=_WINDOWS + "body = '\\\\lmr-files-01\\desks\\wind.exe /quiet'\n",
+    silent=_WINDOWS + "body = 'C:\\larkmoor\\wind.exe /quiet'\n",
+)
+def script_share(view: View) -> Iterator[Hit]:
+    """Early scripts that name a share and do not connect to it."""
+    for at, one, match in _found(view, _SHARE, windows=True):
+        if one.when in ("before", "end") and "net use" not in one.body.lower():
+            told = f"the script reads {visible(match[0])}, and runs without anybody's name"
+            yield Hit(view.intent.spot("command", at), told, "connect with net use first, or put it on the medium")
+
+
+@rule(
     "script-quote-open",
     "warning",
     "A quote is opened and not closed: what follows belongs to the quoted word.",
@@ -165,11 +201,28 @@ def script_registry(view: View) -> Iterator[Hit]:
     silent=_WINDOWS + "body = 'cmd /c echo \"wind\"'\n",
 )
 def script_quote_open(view: View) -> Iterator[Hit]:
-    """Single command lines with an odd number of double quotes."""
+    """Single command lines with an odd number of double quotes, shell scripts that end inside quotes."""
     for at, one in view.each(COMMAND):
         alone = "\n" not in one.body.strip("\n") and not one.interpreter and view.limits.lines_without_shell
+        shell = not view.limits.lines_without_shell and str(one.interpreter or "/bin/sh").endswith("sh")
         if alone and one.body.replace('\\"', "").count('"') % 2:
             yield Hit(view.intent.spot("command", at), "a double quote is not closed", "close it")
+        elif shell and _unclosed(one.body):
+            yield Hit(view.intent.spot("command", at), "a quote is not closed", "close it")
+
+
+@lru_cache(maxsize=1000)
+def _unclosed(script: str) -> bool:
+    """Whether a shell script ends inside quotes; texts that are taken in with << are not looked through."""
+    if "<<" in script:
+        return False
+    import shlex
+
+    words = shlex.shlex(script, posix=True, punctuation_chars=True)
+    try:
+        return not all(word is not None for word in words)
+    except ValueError:
+        return True
 
 
 @rule(

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from fairledger.catalog.seats import Seat
 from fairledger.catalog.setting import Setting
 from fairledger.checks.rule import Hit, View, at, rule
-from fairledger.checks.rules.layout import partitions_of
+from fairledger.checks.rules.volumes import all_parts
 from fairledger.model.size import Size
 from fairledger.profiles.disk import DISK
 
@@ -21,6 +21,8 @@ _LAYOUT = (
 )
 _USUAL = {"firmware": 8 * 1024, "reserved": 1024, "boot": 32 * 1024, "recovery": 128 * 1024}
 """More than these, in MiB, no such partition needs."""
+_ANY = 256 * 1024 * 1024
+"""More, in MiB, no disk has."""
 
 
 def _is_disk(setting: Setting) -> object:
@@ -149,8 +151,8 @@ def disk_kept_and_laid_out(view: View) -> Iterator[Hit]:
 )
 def partition_huge(view: View) -> Iterator[Hit]:
     """Firmware, reserved, boot and recovery partitions beyond all measure."""
-    for _, part, spot in partitions_of(view):
-        most = _USUAL.get(part.role)
-        if most is not None and isinstance(part.size, Size) and part.size.mib is not None and part.size.mib > most:
+    for part, spot in all_parts(view):
+        most = _USUAL.get(part.role, _ANY)
+        if isinstance(part.size, Size) and part.size.mib > most:
             told = f"the {part.role} partition has {part.size}; {Size(mib=most)} is more than any needs"
             yield Hit(spot, told, "is the unit right? setup counts in MiB")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from fairledger.catalog.setting import Setting
 from fairledger.checks.rule import Hit, View, rule
 from fairledger.model.places import Placed
 from fairledger.model.size import Size
@@ -24,7 +25,7 @@ _ROOM = 4
 _PLACES = {"system": "/", "boot": "/boot", "firmware": "/boot/efi"}
 
 
-def _all(view: View) -> list[tuple[Partition, Placed]]:
+def all_parts(view: View) -> list[tuple[Partition, Placed]]:
     """Every partition and volume, with its place."""
     if "volumes" not in view.kept:
         made = [("disk", at, disk.partition) for at, disk in view.each(DISK)]
@@ -54,7 +55,7 @@ def _mount(part: Partition) -> str | None:
 def mount_twice(view: View) -> Iterator[Hit]:
     """Mount points given twice, over disks and volumes."""
     seen: set[str] = set()
-    for part, spot in _all(view):
+    for part, spot in all_parts(view):
         where = _mount(part) if view.limits.mounts else None
         if isinstance(part.member, str):
             where = part.member
@@ -76,9 +77,19 @@ def mount_twice(view: View) -> Iterator[Hit]:
 )
 def root_missing(view: View) -> Iterator[Hit]:
     """Layouts without a root."""
-    rows = list(_all(view))
-    if view.limits.mounts and rows and not any(_mount(part) == "/" or _open(part) for part, _ in rows):
+    rows = all_parts(view)
+    elsewhere = any(seat.text == "/" for seat in view.seats.where(_is_mountpoint))  # by commands of other kinds
+    if (
+        view.limits.mounts
+        and rows
+        and not elsewhere
+        and not any(_mount(part) == "/" or _open(part) for part, _ in rows)
+    ):
         yield Hit(rows[0][1], "no partition is mounted at /", "mount one there")
+
+
+def _is_mountpoint(setting: Setting) -> object:
+    return setting.name == "mountpoint"
 
 
 def _open(part: Partition) -> bool:
@@ -97,9 +108,14 @@ def member_unused(view: View) -> Iterator[Hit]:
     """Members that nobody uses."""
     volumes = view.intent.get(VOLUME) or ()
     used = {member for volume in volumes for member in volume.members}
-    for part, spot in _all(view):
+    used.update(seat.text for seat in view.seats.where(_names_members) if seat.text)
+    for part, spot in all_parts(view):
         if part.member is not None and part.member not in used:
             yield Hit(spot, f"{part.member} is made, but nothing uses it", "name it in a group or RAID, or take it out")
+
+
+def _names_members(setting: Setting) -> object:
+    return setting.name == "partitions"
 
 
 @rule(
@@ -112,7 +128,7 @@ def member_unused(view: View) -> Iterator[Hit]:
 )
 def member_unknown(view: View) -> Iterator[Hit]:
     """Members that do not exist."""
-    made = {part.member for part, _ in _all(view) if part.member is not None}
+    made = {part.member for part, _ in all_parts(view) if part.member is not None}
     volumes = view.intent.get(VOLUME)
     for at, volume in enumerate(volumes or ()):
         for member in volume.members:
@@ -148,7 +164,7 @@ def plan_with_partitions(view: View) -> Iterator[Hit]:
 )
 def mount_format(view: View) -> Iterator[Hit]:
     """Roots on file systems without owners and rights; mount points that are no paths."""
-    for part, spot in _all(view):
+    for part, spot in all_parts(view):
         if not view.limits.mounts:
             return
         if _mount(part) not in (None, "/boot/efi") and part.format == "fat32" and part.role != "firmware":
@@ -168,7 +184,7 @@ def mount_format(view: View) -> Iterator[Hit]:
 )
 def group_too_small(view: View) -> Iterator[Hit]:
     """Sums of volumes against the sizes of their group's members, where these are known."""
-    parts = {part.member: part for part, _ in _all(view) if part.member is not None}
+    parts = {part.member: part for part, _ in all_parts(view) if part.member is not None}
     volumes = view.intent.get(VOLUME)
     for at, volume in enumerate(volumes or ()):
         members = [parts.get(member) for member in volume.members]

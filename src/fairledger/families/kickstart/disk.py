@@ -222,7 +222,8 @@ def recognise(reader: Reader) -> tuple[Disk, ...] | None:
         ignored = name is not None and (name in left or (bool(allowed) and name not in allowed))
         disks.append(replace(disk, ignored=ignored))
     if clear is not None:
-        reader.places.setdefault(("disk", 0), clear.place)
+        for at in range(len(disks)):
+            reader.places.setdefault(("disk", at), clear)
     table = clear.child("--disklabel") if clear is not None else None
     told = next((name for name, word in _TABLES.items() if table is not None and word == table.text), None)
     if told is not None:
