@@ -6,7 +6,8 @@ from collections.abc import Iterator
 
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.setting import Setting
-from fairledger.checks.rule import Hit, View, at, rule
+from fairledger.checks.rule import Hit, View, rule
+from fairledger.model.places import Origin, Place
 from fairledger.profiles.disk import DISK
 from fairledger.profiles.image import IMAGE
 from fairledger.profiles.licence import LICENCE
@@ -82,7 +83,8 @@ def source_open(view: View) -> Iterator[Hit]:
         return
     if (source is None or source.kind is None) and named.isdisjoint(_IMAGES):
         told = "nothing says where packages come from; the installer looks on its own medium"
-        yield at(view.seats.roots[0], told, "name the source, or start the installer with inst.repo=")
+        place = Place(None, None, None, Origin(view.seats.roots[0].node.origin.file, 1, 1))
+        yield Hit(place, told, "name the source, or start the installer with inst.repo=")
 
 
 _IMAGES = ("liveimg", "ostreesetup", "ostreecontainer", "bootc", "rhsm", "hmc")

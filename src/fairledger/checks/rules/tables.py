@@ -86,13 +86,13 @@ def system_partition_unformatted(view: View) -> Iterator[Hit]:
         disk_id, number = chosen.child("DiskID"), chosen.child("PartitionID")
         for disk in view.seats.where(_is_disk):
             same = disk.child("DiskID")
-            made = len(_types(disk))
+            kinds = [kind.text for kind in _types(disk)]
             if disk_id is None or number is None or same is None or same.text != disk_id.text:
                 continue
             changes = disk.all("ModifyPartitions/ModifyPartition")
             mine = [one for one in changes if (given := one.child("PartitionID")) and given.text == number.text]
-            here = number.text is not None and number.text.isdecimal() and 1 <= int(number.text) <= made
-            if here and not any(one.child("Format") for one in mine):
+            at_ = int(number.text) - 1 if number.text is not None and number.text.isdecimal() else -1
+            if kinds[at_ : at_ + 1] == ["Primary"] and not any(one.child("Format") for one in mine):
                 told = f"partition {number.text} receives the system, and nothing formats it"
                 yield at(mine[0] if mine else number, told, "give it Format NTFS among the changed partitions")
 
