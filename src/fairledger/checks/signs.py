@@ -6,7 +6,7 @@ import re
 
 from fairledger.model.pattern import pattern
 
-_MOST_KEPT = 10_000
+_MOST_KEPT = 2_000
 
 
 class Sign:

@@ -11,11 +11,12 @@ from fairledger.checks.signs import Sign
 from fairledger.profiles.command import COMMAND
 
 _SHELLS = r"""\s*"?(?:\S*[\\/])?(?:cmd|powershell|pwsh)(?:\.exe)?"?\s"""
-_INSIDE = Sign(
+_BUILT_IN = Sign(
     r"\A\s*(?:echo|copy|del|erase|md|mkdir|rd|rmdir|move|ren|type|cd|chdir|dir|mklink|pushd|popd|assoc|if|for|call|set)\s"
-    r"|\A\s*(?:\"[^\"]+|[^\"\s]+)\.(?:ps1|reg|msi|vbs|js|inf|txt)\"?(?:\s|\Z)"
 )
-"""Commands that only a shell knows, and files that belong to another program."""
+"""Commands that only a shell knows."""
+_FILES = Sign(r"\A\s*(?:\"[^\"]+|[^\"\s]+)\.(?:ps1|reg|msi|vbs|js|inf|txt)\"?(?:\s|\Z)")
+"""Files that another program opens."""
 _SHELL_WORDS = r"[&|<>]"
 _OF_ACCOUNTS = Sign(
     r"\b[A-Z]:\\Users\\(?!Public\b|Default\b|All Users\b|%)|"
@@ -34,20 +35,24 @@ _EARLY = ("before", "end")
     silent='[[command]]\nname = "wind"\nbody = "cmd /c echo wind > C:\\\\wind.txt"\n',
 )
 def command_needs_shell(view: View) -> Iterator[Hit]:
-    """Single lines with signs of a shell that begin with another program."""
-    for at, one in view.each(COMMAND):
-        if view.limits.lines_without_shell and not one.interpreter and _wants_shell(one.body):
+    """Single lines that only a shell understands, and that begin with another program or none."""
+    for at, one in view.each(COMMAND) if view.limits.lines_without_shell else ():
+        if one.interpreter or "\n" in one.body.strip():
+            continue
+        told = ""
+        if _BUILT_IN.found(one.body):
+            told = "only a shell knows the command, and none runs it"
+        elif one.when in _EARLY and _FILES.found(one.body):
+            told = "the file is no program, and no shell looks for the one that opens it"
+        elif _wants_shell(one.body):
             told = "the command line holds & | < or >, and no shell runs it"
-            if _INSIDE.found(one.body):
-                told = "the command is one of the shell's own, or a file that no machine runs by itself"
+        if told:
             hint = 'write cmd /c in front of it, or interpreter = "cmd"'
             yield Hit(view.intent.spot("command", at), told, hint)
 
 
-@lru_cache(maxsize=10_000)
+@lru_cache(maxsize=2_000)
 def _wants_shell(line: str) -> bool:
-    if "\n" not in line.strip() and _INSIDE.found(line):
-        return True
     bare = re.sub(r'"[^"]*"', "", line)
     return re.search(_SHELL_WORDS, bare) is not None and re.match(_SHELLS, line, re.IGNORECASE) is None
 

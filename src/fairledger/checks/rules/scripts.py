@@ -51,7 +51,7 @@ _FETCHES = Sign(
 )
 
 
-@lru_cache(maxsize=10_000)
+@lru_cache(maxsize=2_000)
 def _code(body: str) -> str:
     """A script without its comments."""
     if "\n" not in body and not body.lstrip().startswith(_COMMENTS):
