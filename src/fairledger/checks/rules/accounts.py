@@ -210,6 +210,23 @@ def account_id(view: View) -> Iterator[Hit]:
 
 
 @rule(
+    "account-id-twice",
+    "error",
+    "Two accounts have the same numeric id: they are one and the same to the system.",
+    reads=("account",),
+    fires="#version=RHEL9\nuser --name=keeper --uid=1500\nuser --name=observer --uid=1500\n",
+    silent="#version=RHEL9\nuser --name=keeper --uid=1500\nuser --name=observer --uid=1501\n",
+)
+def account_id_twice(view: View) -> Iterator[Hit]:
+    """Ids that two accounts share."""
+    seen: dict[int, str] = {}
+    for at, one in _local(view):
+        if isinstance(one.id, int) and seen.setdefault(one.id, str(one.name)) != str(one.name):
+            told = f"{visible(seen[one.id])} and {visible(str(one.name))} have the same id {one.id}"
+            yield Hit(view.intent.spot("account", "local", at, "id"), told, "give each its own, or leave it out")
+
+
+@rule(
     "account-nobody",
     "error",
     "The page for an account is hidden and the file makes none: nobody can sign in.",

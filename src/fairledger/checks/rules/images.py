@@ -42,6 +42,11 @@ def image_unknown(view: View) -> Iterator[Hit]:
     image = view.intent.get(IMAGE)
     name = image.edition if image else None
     target = view.target
+    folded = {one.casefold(): one for one in target.images.values()} if target is not None else {}
+    if isinstance(name, str) and folded.get(name.casefold(), name) != name:
+        spot = view.intent.spot("image", "edition")
+        yield Hit(spot, f"the image is spelt {folded[name.casefold()]} on the medium", "spell it so")
+        return
     if (
         target is None
         or not isinstance(name, str)

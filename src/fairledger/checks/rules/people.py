@@ -13,6 +13,7 @@ from fairledger.model.values import SecretRef
 from fairledger.profiles.account import ACCOUNT
 from fairledger.profiles.identity import IDENTITY
 
+_SIGNED = "[answers.oobeSystem.Microsoft-Windows-Shell-Setup.AutoLogon]\n"
 _ACCOUNT = '[account]\nlocal = [{ name = "observer", password = { env = "PW" } }]\n'
 _LABEL = pattern(r"[A-Za-z0-9]([A-Za-z0-9-]*[A-Za-z0-9])?")
 
@@ -117,6 +118,26 @@ def sign_in_uncounted(view: View) -> Iterator[Hit]:
 
 def _is_password(setting: Setting) -> object:
     return setting.kind == "password"
+
+
+@rule(
+    "sign-in-off",
+    "warning",
+    "Automatic sign-in is filled in and not switched on: nobody is signed in.",
+    fires=_SIGNED + 'Username = "observer"\nEnabled = false\n',
+    silent=_SIGNED + 'Username = "observer"\nEnabled = true\n',
+)
+def sign_in_off(view: View) -> Iterator[Hit]:
+    """A name for automatic sign-in without the switch."""
+    for seat in view.seats.where(_signs_in):
+        enabled = seat.child("Enabled")
+        if seat.child("Username") is not None and (enabled is None or enabled.text == "false"):
+            told = "automatic sign-in has a name and is not switched on"
+            yield at(enabled or seat, told, "write Enabled true, or take the whole group out")
+
+
+def _signs_in(setting: Setting) -> object:
+    return setting.path == "AutoLogon"
 
 
 @rule(

@@ -10,6 +10,7 @@ from fairledger.catalog.seats import Seat
 from fairledger.checks.rule import Hit, View, rule
 from fairledger.checks.signs import Sign
 from fairledger.model.sheet import visible
+from fairledger.model.suggest import nearest
 from fairledger.profiles.command import COMMAND, Command
 from fairledger.profiles.disk import DISK
 
@@ -25,6 +26,7 @@ _OUTSIDE = Sign(r"/mnt/sys(image|root)\b")
 _STARTS = Sign(r"\bsystemctl\s+(start|restart|reload)\b|\bservice\s+\S+\s+start\b")
 _WAITS = Sign(
     r"(^|[&|;(]\s*|/[ck]\s+)pause\s*($|[&|;)])|\bset\s+/p\b|\bchoice\s+/|Read-Host"
+    r"|^\s*(?:sudo\s+)?passwd\s+[a-z_][\w-]*\s*$"
     r"|^\s*(?:vi|vim|nano|emacs|less|more|top|htop)(?:\s|$)"
     r"|\bread\s+-p\b|\bread\s+[A-Za-z_]+\s*$"
 )
@@ -40,6 +42,7 @@ _REGISTRY = Sign(
     r"(?:^|[&(]\s*|/c\s+\"?)\s*reg(?:\.exe)?\s+(?!(?:add|delete|query|load|unload|import|export|copy|save|restore"
     r"|compare|flags)\b|/\?)(\S+)|\breg(?:\.exe)?\s+add\s[^&|\n]*\s/t\s+(?!REG_(?:(?:MULTI_|EXPAND_)?SZ|DWORD|QWORD"
     r"|BINARY|NONE|DWORD_BIG_ENDIAN|DWORD_LITTLE_ENDIAN)\b)(\S+)"
+    r"|\s/t\s+REG_[DQ]WORD\s+/d\s+(?!\"?(?:0x[0-9a-f]+|\d+)\"?(?:\s|$|\")|\"?[%$])(\S+)"
 )
 _DESTROYS = Sign(r"\brm\s+-[a-z]*r[a-z]*\s+(?:--no-preserve-root\s+)?/(?:\*|\s|$)|\bformat(?:\.com)?\s+[c-z]:")
 _SHARE = Sign(r"(?<![\w:\\?.])\\\\[A-Za-z0-9][\w.-]*\\[\w$.-]+")
@@ -156,8 +159,13 @@ def script_medium_letter(view: View) -> Iterator[Hit]:
 def script_registry(view: View) -> Iterator[Hit]:
     """Misspelt verbs and types of values."""
     for at, _, match in _found(view, _REGISTRY, windows=True):
-        told = f"reg does not know {visible(match[1] or match[2])}"
+        told = (
+            f"reg does not know {visible(match[1] or match[2])}"
+            if not match[3]
+            else f"{visible(match[3])} is no number"
+        )
         hint = "write add, delete, query, import, load or unload" if match[1] else "write REG_SZ, REG_DWORD, ..."
+        hint = "a value of this type is a number" if match[3] else hint
         yield Hit(view.intent.spot("command", at), told, hint)
 
 
@@ -192,6 +200,38 @@ def script_share(view: View) -> Iterator[Hit]:
             yield Hit(view.intent.spot("command", at), told, "connect with net use first, or put it on the medium")
 
 
+_PROGRAMS = (
+    *("cmd", "powershell", "reg", "net", "netsh", "dism", "msiexec", "wscript", "cscript", "bcdedit", "bcdboot"),
+    *("schtasks", "wmic", "icacls", "takeown", "robocopy", "xcopy", "shutdown", "w32tm", "diskpart", "rundll32"),
+    *("regedit", "certutil", "wusa", "pnputil", "tzutil", "powercfg", "fsutil", "reagentc", "timeout", "gpupdate"),
+)
+
+
+@rule(
+    "script-program",
+    "warning",
+    "The command begins with a name that no program has, and that is nearly the name of one.",
+    reads=("command",),
+    fires=_WINDOWS + "body = 'powershel.exe -NoProfile -Command x'\n",
+    silent=_WINDOWS + "body = 'powershell.exe -NoProfile -Command x'\n",
+)
+def script_program(view: View) -> Iterator[Hit]:
+    """Misspelt tools of the system."""
+    for at, one in view.each(COMMAND) if view.limits.lines_without_shell else ():
+        meant = _meant(one.body.split(maxsplit=1)[0]) if one.body.strip() else ""
+        if meant:
+            yield Hit(view.intent.spot("command", at), "there is no program of that name", f"did you mean {meant}?")
+
+
+@lru_cache(maxsize=2_000)
+def _meant(word: str) -> str:
+    """The tool that a first word nearly names; empty if it names one, or anything else."""
+    name = word.lower().removesuffix(".exe")
+    if name in _PROGRAMS or not name.isalpha() or len(name) < 5:
+        return ""
+    return next(iter(nearest(name, _PROGRAMS, 1, alike=0.85)), "")
+
+
 @rule(
     "script-quote-open",
     "warning",
@@ -208,14 +248,17 @@ def script_quote_open(view: View) -> Iterator[Hit]:
         if alone and one.body.replace('\\"', "").count('"') % 2:
             yield Hit(view.intent.spot("command", at), "a double quote is not closed", "close it")
         elif shell and _unclosed(one.body):
-            yield Hit(view.intent.spot("command", at), "a quote is not closed", "close it")
+            yield Hit(
+                view.intent.spot("command", at), "a quote, or a text that begins with <<, is not closed", "close it"
+            )
 
 
 @lru_cache(maxsize=1000)
 def _unclosed(script: str) -> bool:
     """Whether a shell script ends inside quotes; texts that are taken in with << are not looked through."""
-    if "<<" in script:
-        return False
+    opened = re.findall(r"(?<!<)<<-?\s*(['\"]?)([A-Za-z_]\w*)\1", script)
+    if opened or "<<" in script:  # what they take in is not looked through
+        return any(re.search(rf"^\t*{name}$", script, re.MULTILINE) is None for _, name in opened)
     import shlex
 
     words = shlex.shlex(script, posix=True, punctuation_chars=True)

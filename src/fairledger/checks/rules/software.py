@@ -23,13 +23,13 @@ _MEMBERS = ("--bondslaves", "--bridgeslaves", "--teamslaves")
 def package_name(view: View) -> Iterator[Hit]:
     """Packages with a space or a comma in their names."""
     for seat in view.seats.where(_is_package):
-        if seat.text is not None and re.search(r"[\s,;]|^$", seat.text.strip()):
-            told = f"no package is called {visible(seat.text.strip())!r}"
+        if seat.text is not None and re.search(r"[\s,;]|^$|^\^", seat.text.strip()):
+            told = f"nothing is called {visible(seat.text.strip())!r}"
             yield at(seat, told, "write each package on a line of its own")
 
 
 def _is_package(setting: Setting) -> object:
-    return setting.form == "entry" and setting.name in ("package", "exclude")
+    return setting.form == "entry" and setting.name in ("package", "exclude", "environment")
 
 
 @rule(

@@ -37,6 +37,13 @@ _xml(
     "<!DOCTYPE u><unattend",
 )
 _xml(
+    "pass-processed",
+    "error",
+    "A file that setup has been through is marked: what it has done it does not do again.",
+    'pass="specialize"',
+    'pass="specialize" wasPassProcessed="true"',
+)
+_xml(
     "xml-encoding",
     "error",
     "The file is not encoded as its first line says: setup cannot read it.",

@@ -102,6 +102,26 @@ def _is_install_target(setting: Setting) -> object:
 
 
 @rule(
+    "partition-changed-twice",
+    "warning",
+    "The same partition is changed twice: probably one of the numbers is another one.",
+    fires=_DISK
+    + _MADE.format(_GROWS)
+    + _CHANGED.replace("}}] }}", "}}, {{ Order = 2, PartitionID = 2 }}] }}").format('Label = "C"'),
+    silent=_DISK + _MADE.format(_GROWS) + _CHANGED.format('Label = "C"'),
+)
+def partition_changed_twice(view: View) -> Iterator[Hit]:
+    """Two changes with one number."""
+    for disk in view.seats.where(_is_disk):
+        seen: set[str] = set()
+        for change in disk.all("ModifyPartitions/ModifyPartition"):
+            number = change.child("PartitionID")
+            if number is not None and number.text and number.text in seen:
+                yield at(number, f"partition {number.text} is changed twice", "correct the number, or join the two")
+            seen.add(number.text if number is not None and number.text else "")
+
+
+@rule(
     "install-target-both",
     "warning",
     "The system is to go to a stated partition and to any free one: setup takes one of the two, or stops.",

@@ -97,6 +97,27 @@ def _open(part: Partition) -> bool:
 
 
 @rule(
+    "boot-inside-group",
+    "warning",
+    "The root is in a volume group and nothing outside it holds /boot: the boot loader cannot be installed there.",
+    reads=("disk", "volume"),
+    fires=_GROUP,
+    silent=_GROUP + "part /boot --size=1024\n",
+)
+def boot_inside_group(view: View) -> Iterator[Hit]:
+    """Volume groups with everything in them."""
+    outside = [part for _, disk in view.each(DISK) for part in disk.partition]
+    outside += [part for _, volume in view.each(VOLUME) if volume.kind == "raid" for part in volume.partition]
+    if not view.limits.mounts or any(part.role == "boot" or _mount(part) == "/boot" for part in outside):
+        return
+    for at, volume in view.each(VOLUME):
+        for place, part in enumerate(volume.partition):
+            if volume.kind == "group" and _mount(part) == "/":
+                told = "the root is in a volume group, and nothing outside it holds /boot"
+                yield Hit(view.intent.spot("volume", at, "partition", place), told, "make a partition for /boot")
+
+
+@rule(
     "member-unused",
     "error",
     "A partition is made for a volume group or RAID that does not take it.",

@@ -168,6 +168,10 @@ class FileReader:
         if pass_ not in names:
             told = f"there is no pass {visible(pass_)!r}"
             self.find("pass-unknown", told, origin, did_you_mean(pass_, names), pass_=pass_)
+        if element.get("wasPassProcessed") == "true":
+            told = f"the pass {visible(pass_)} is marked as done: setup passes it over"
+            hint = "take wasPassProcessed out: it is what setup leaves behind"
+            self.find("pass-processed", told, origin, hint, pass_=pass_)
         if pass_ in seen:
             told = f"the pass {pass_} stands twice, first in line {seen[pass_].line}"
             self.find("pass-twice", told, origin, "put both parts into one <settings>", pass_=pass_)
