@@ -1,0 +1,80 @@
+"""What stands in commands: good ones stay silent, whatever stands there nothing fails."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from factories import check, rules_of
+from fairledger.checks.engine import check_answer_file
+from fairledger.families.registry import family_named
+from fairledger.model.target import Facts
+
+LINES = [
+    r"reg add HKLM\SOFTWARE\Larkmoor /v Wind /t REG_DWORD /d 0x1 /f",
+    r'reg.exe add "HKLM\SOFTWARE\Larkmoor" /v Place /t REG_EXPAND_SZ /d "%ProgramData%\larkmoor" /f',
+    r'cmd.exe /c "reg load HKU\Default C:\Users\Default\NTUSER.DAT & reg unload HKU\Default"',
+    r"cmd /c copy C:\a.txt C:\b.txt",
+    r"cmd /c echo wind > C:\wind.txt",
+    r"C:\larkmoor\setup.exe /quiet",
+    r"%WINDIR%\System32\powercfg.exe -h off",
+    r'powershell.exe -NoProfile -Command "Get-AppxPackage *weather* | Remove-AppxPackage"',
+    r"msiexec /i C:\larkmoor\wind.msi /qn /norestart",
+    r"net user keeper /active:yes",
+    r"net accounts /maxpwage:unlimited",
+    r"schtasks /create /tn Readings /tr C:\larkmoor\read.exe /sc daily",
+    r"wscript //B C:\larkmoor\read.vbs",
+    r"dism /online /enable-feature /featurename:NetFx3 /all /norestart",
+]
+SCRIPTS = [
+    'set -e\nfor one in a b; do\n  echo "$one isn\'t ready"\ndone\n',
+    "cat > /etc/motd <<'END'\nIt's the keeper's machine \"\nEND\nchmod 644 /etc/motd\n",
+    "cat >> /etc/fstab <<-END\n\t/dev/sdb1 /srv xfs defaults 0 0\n\tEND\n",
+    "x=$((1 << 2)); read -r first < /etc/os-release; echo $first\n",
+    "rm -rf /var/cache/dnf /tmp/larkmoor\n",
+    "dnf -y install rsync && systemctl enable --now chronyd.timer\n",
+    "sed -i 's/^#Port 22/Port 2222/' /etc/ssh/sshd_config # don't forget the firewall\n",
+    'grep -q "^keeper:" /etc/passwd || useradd keeper\n',
+]
+
+
+@pytest.mark.parametrize("line", LINES)
+@pytest.mark.parametrize("when", ["end", "first-sign-in"])
+def test_good_command_lines_are_silent(line, when):
+    assert rules_of(check(f"[[command]]\nwhen = '{when}'\nbody = '''{line}'''\n")) == []
+
+
+@pytest.mark.parametrize("script", SCRIPTS)
+def test_good_scripts_are_silent(script):
+    found = rules_of(check(f"#version=RHEL9\n%post\n{script}%end\n"))
+    assert [one for one in found if one.startswith(("script", "command"))] == []
+
+
+@given(st.text(st.characters(exclude_categories=("Cs", "Cc")) | st.sampled_from("\n\t\"'<&|%\\$"), max_size=60))
+def test_whatever_stands_in_a_script_no_rule_fails(body):
+    for text in (f"#version=RHEL9\n%post\n{body}\n%end\n", f"#version=RHEL9\n%pre --interpreter={body}\nx\n%end\n"):
+        assert "rule-failed" not in rules_of(check_answer_file(text.encode(), "a.ks", target=None, facts=Facts()))
+
+
+def test_the_route_is_asked_for_by_its_name(program):
+    program.file("gate.ks", "#version=RHEL9\ncdrom\nlang en_GB.UTF-8\n")
+    assert "[source-not-on-route]" in program("check", "gate.ks", "--route", "boot-parameter", status=1).stdout
+    assert "[source-not-on-route]" not in program("check", "gate.ks", "--route", "disc", status=1).stdout
+    assert "did you mean disc?" in program("check", "gate.ks", "--route", "disk", status=2).stderr
+
+
+def test_a_file_for_another_release_is_told_apart_from_one_that_fits():
+    windows = family_named("windows")
+    image = (
+        b'<unattend xmlns="urn:schemas-microsoft-com:unattend"><settings pass="windowsPE"><component '
+        b'name="Microsoft-Windows-Setup" processorArchitecture="amd64" publicKeyToken="31bf3856ad364e35" '
+        b'language="neutral" versionScope="nonSxS"><ImageInstall><OSImage><InstallFrom><MetaData><Key>/IMAGE/NAME</Key>'
+        b"<Value>Windows 11 Pro</Value></MetaData></InstallFrom></OSImage></ImageInstall></component></settings></unattend>"
+    )
+
+    def other(target: str) -> bool:
+        return "target-other" in rules_of(check_answer_file(image, "a.xml", target=target, facts=Facts()))
+
+    assert windows.guess(windows.read(image, "a.xml"))[0].line == "client"
+    assert [other(one) for one in ("windows-11-23h2", "windows-10-22h2", "windows-server-2025")] == [False, True, True]
