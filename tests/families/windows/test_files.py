@@ -113,6 +113,15 @@ def test_encodings_line_ends_and_prefixes_do_not_matter(data):
     assert reading.sheet.bare() == WINDOWS.read(GOOD, "answer.xml").sheet.bare()
 
 
+@pytest.mark.parametrize(
+    "before", ["", "\n", "<?a b>c?>", "<!-- -- > -->\n", '<?xml version="1.0"?> <!-- x --><?y ? > ?>']
+)
+def test_a_document_type_is_refused_whatever_stands_before_it(before):
+    reading = WINDOWS.read(f"{before}<!DOCTYPE u [<!ENTITY a 'b'>]><unattend>&a;</unattend>".encode(), "answer.xml")
+    assert [one.rule for one in reading.findings] == ["xml-doctype"]
+    assert reading.sheet == Sheet()
+
+
 def test_a_file_is_encoded_as_it_says():
     for data in (GOOD.replace(b"utf-8", b"utf-16"), GOOD.decode().encode("utf-16")):
         reading = WINDOWS.read(data, "answer.xml")

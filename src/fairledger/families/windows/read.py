@@ -23,7 +23,7 @@ from fairledger.model.sheet import Block, Extra, Node, Sheet, visible
 from fairledger.model.suggest import did_you_mean
 from fairledger.profiles.files import MOST_LEVELS, declared_as, decode_as
 
-_DOCTYPE = pattern(r"(?:\s|<\?.*?\?>|<!--.*?-->)*<!DOCTYPE", re.DOTALL)
+_DOCTYPE = pattern(r"(?:\s|<\?(?:[^?]|\?(?!>))*\?>|<!--(?:[^-]|-(?!->))*-->)*<!DOCTYPE")
 _MISMATCH = pattern(r"Opening and ending tag mismatch: (\S+) line (\d+) and (\S+?),")
 
 _TOO_DEEP = etree.XPath("/*" * (MOST_LEVELS + 1))
@@ -75,7 +75,7 @@ class FileReader:
             hint = f'write encoding="{encoding.removesuffix("-sig")[:6].rstrip("-")}", or save the file as it says'
             sure = declared.startswith("utf-16")  # of the other way round readers differ
             self.find("xml-encoding", told, Origin(self.file, 1, 1), hint, "error" if sure else "warning")
-        if not text.strip():
+        if not text or text.isspace():
             self.find(
                 "file-empty",
                 "the file is empty",
@@ -83,7 +83,8 @@ class FileReader:
                 "write it again, or check the name",
             )
             return self.reading([], [])
-        doctype = _DOCTYPE.match(text) if "<!DOCTYPE" in text else None
+        marked = "<!" in text
+        doctype = _DOCTYPE.match(text) if marked else None
         if doctype:
             hint = "take the <!DOCTYPE ...> out; nothing of it was expanded or fetched"
             where = self.position(text, doctype.end() - len("<!DOCTYPE"))
@@ -95,7 +96,8 @@ class FileReader:
         if _TOO_DEEP(root):
             raise self.too_deep()
         self.elements = list(root.iter("*"))
-        places = [Origin(self.file, line, column) for line, column in starts(text)]
+        hidden = marked or text.find("<?", 2) > 0
+        places = [Origin(self.file, line, column) for line, column in starts(text, hidden=hidden)]
         self.origins = dict(zip(map(id, self.elements), places, strict=False))
         return self.document(root)
 

@@ -37,13 +37,14 @@ _START = pattern(r"<[^/?]")
 _HIDDEN = pattern(r"<!--.*?-->|<!\[CDATA\[.*?\]\]>|<\?.*?\?>", re.DOTALL)
 
 
-def starts(text: str) -> Iterator[tuple[int, int]]:
+def starts(text: str, *, hidden: bool = True) -> Iterator[tuple[int, int]]:
     """Line and column (from 1) of each start tag of a well-formed text without document type, in order.
 
-    Such a text has a ``<`` nowhere but before tags, and in what is blanked here.
+    Such a text has a ``<`` nowhere but before tags, and (``hidden``) in what is blanked here: comments, literal
+    sections, and instructions behind the declaration.
     """
     ends = list(accumulate(map(len, text.split("\n"))))  # without the line ends themselves
-    if "<!" in text or "<?" in text[2:]:
+    if hidden:
         text = _HIDDEN.sub(lambda found: " " * len(found[0]), text)
     line, begin, end = 1, 0, ends[0]
     for found in _START.finditer(text):
