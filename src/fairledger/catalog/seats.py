@@ -110,13 +110,15 @@ class Seat:
                 else:
                     yield child
 
-    def walk(self) -> Iterator[Seat]:
+    def walk(self) -> list[Seat]:
         """This seat and all below it, in order."""
-        waiting = [self]
+        found, waiting = [], [self]
         while waiting:
             seat = waiting.pop()
-            yield seat
-            waiting.extend(reversed(seat.children))
+            found.append(seat)
+            if seat.children:
+                waiting.extend(reversed(seat.children))
+        return found
 
 
 Trait = Callable[[Setting], object]

@@ -97,13 +97,8 @@ class Reader:
         """Notes that a seat (with ``whole``: and all below it) has been understood as the field at ``path``."""
         if seat is None:
             return
-        self.understood[id(seat.node)] = self.section
-        waiting = [*seat.children] if whole else []
-        while waiting:
-            one = waiting.pop()
+        for one in seat.walk() if whole else (seat,):
             self.understood[id(one.node)] = self.section
-            if one.children:
-                waiting += one.children
         if path:
             self.places.setdefault(path, seat)
 

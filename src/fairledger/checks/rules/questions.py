@@ -60,8 +60,8 @@ def setup_language_open(view: View) -> Iterator[Hit]:
     if locale is None or locale.setup_language is not None or locale.language is None:
         return
     place = view.intent.place("locale", "language")
-    told = [root for root in view.seats.roots if root.block.pass_ == first and root.component is not None]
-    asked = [root for root in told if "SetupUILanguage" in {one.name for one in root.component.below("")}]  # type: ignore[union-attr]
+    roots = [(root, root.component) for root in view.seats.roots if root.block.pass_ == first]
+    asked = [root for root, known in roots if known is not None and known.setting("SetupUILanguage") is not None]
     if asked:
         message = "the language of setup itself is not said, and it asks for it"
         yield Hit(place if place.origin.line else asked[0], message, "answer it: locale.setup_language")

@@ -159,13 +159,12 @@ def script_medium_letter(view: View) -> Iterator[Hit]:
 def script_registry(view: View) -> Iterator[Hit]:
     """Misspelt verbs and types of values."""
     for at, _, match in _found(view, _REGISTRY, windows=True):
-        told = (
-            f"reg does not know {visible(match[1] or match[2])}"
-            if not match[3]
-            else f"{visible(match[3])} is no number"
-        )
-        hint = "write add, delete, query, import, load or unload" if match[1] else "write REG_SZ, REG_DWORD, ..."
-        hint = "a value of this type is a number" if match[3] else hint
+        verb, kind, number = match.groups()
+        if number:
+            told, hint = f"{visible(number)} is no number", "a value of this type is one"
+        else:
+            told = f"reg does not know {visible(verb or kind)}"
+            hint = "write add, delete, query, import, load or unload" if verb else "write REG_SZ, REG_DWORD, ..."
         yield Hit(view.intent.spot("command", at), told, hint)
 
 

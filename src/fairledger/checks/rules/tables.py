@@ -91,8 +91,8 @@ def system_partition_unformatted(view: View) -> Iterator[Hit]:
                 continue
             changes = disk.all("ModifyPartitions/ModifyPartition")
             mine = [one for one in changes if (given := one.child("PartitionID")) and given.text == number.text]
-            at_ = int(number.text) - 1 if number.text is not None and number.text.isdecimal() else -1
-            if kinds[at_ : at_ + 1] == ["Primary"] and not any(one.child("Format") for one in mine):
+            place = int(number.text) - 1 if number.text is not None and number.text.isdecimal() else -1
+            if kinds[place : place + 1] == ["Primary"] and not any(one.child("Format") for one in mine):
                 told = f"partition {number.text} receives the system, and nothing formats it"
                 yield at(mine[0] if mine else number, told, "give it Format NTFS among the changed partitions")
 
