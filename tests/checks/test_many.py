@@ -9,7 +9,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from fairledger.catalog import common as common_module
 from fairledger.catalog.catalog import Catalog, catalog_of
+from fairledger.catalog.common import Common
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import target_named
 from fairledger.checks.engine import Report, check_answer_file, findings_of
@@ -25,9 +27,9 @@ TARGETS = {"desk.xml": "windows-11-24h2", "older.xml": "windows-7", "extended.xm
 SHELL = "Microsoft-Windows-Shell-Setup"
 
 
-def checked(path: Path, text: str | None = None) -> Report:
+def checked(path: Path, text: str | None = None, common: Common | None = None) -> Report:
     data = path.read_bytes() if text is None else text.encode()
-    return check_answer_file(data, path.name, target=TARGETS.get(path.name), facts=Facts())
+    return check_answer_file(data, path.name, target=TARGETS.get(path.name), facts=Facts(), common=common)
 
 
 def test_each_file_alone_and_after_all_others_says_the_same():
@@ -36,9 +38,61 @@ def test_each_file_alone_and_after_all_others_says_the_same():
     alone = {}
     for path in FILES:
         alone[path] = (checked(path).findings, checked(path, broken[path]).findings)
-    for path in reversed(FILES):
-        assert (checked(path).findings, checked(path, broken[path]).findings) == alone[path]
+    common = Common()
+    for path in (*reversed(FILES), *FILES):
+        assert (checked(path, None, common).findings, checked(path, broken[path], common).findings) == alone[path]
     assert sum(len(after) > len(before) for before, after in alone.values()) >= 3
+
+
+NAMES = 'publicKeyToken="31bf3856ad364e35" language="neutral" versionScope="nonSxS"'
+PART = f'<component name="{SHELL}" processorArchitecture="amd64" {NAMES}>{{}}</component>'
+GROUPS = '<UserAccounts><LocalAccounts><LocalAccount {}:action="add"><Name>lmr{}</Name></LocalAccount></LocalAccounts>'
+ODD = {
+    "another prefix": (GROUPS.format("wcm", 1) + "</UserAccounts>", GROUPS.format("x", 1) + "</UserAccounts>"),
+    "a comment": ("<!-- <component > --><TimeZone>Mars</TimeZone>", "<!-- <component x> --><TimeZone>Mars</TimeZone>"),
+    "literal": ("<TimeZone><![CDATA[<component >]]></TimeZone>", "<TimeZone><![CDATA[<component>]]></TimeZone>"),
+    "nested": (PART.format("<TimeZone>Mars</TimeZone>"), PART.format("<TimeZone>Moon</TimeZone>")),
+    "twice": (
+        "<CopyProfile>no</CopyProfile></component>" + PART.format("<TimeZone>Mars</TimeZone>")[:-12],
+        "<CopyProfile>no</CopyProfile>",
+    ),
+    "stray text": ("Larkmoor<TimeZone>UTC</TimeZone>", "<TimeZone>UTC</TimeZone>Larkmoor"),
+    "no name": ('</component><component ="">'.replace(' =""', ""), "<TimeZone>GMT</TimeZone>"),
+}
+
+
+@pytest.mark.parametrize("name", ODD)
+@pytest.mark.parametrize("most", [400, 1])
+def test_files_that_have_parts_in_common_say_what_they_say_alone(name, most, monkeypatch):
+    monkeypatch.setattr(common_module, "_MOST_KEPT", most)
+    state = "http://schemas.microsoft.com/WMIConfig/2002/State"
+    common = Common()
+    for wcm, x in ((state, "urn:x"), ("urn:x", state)):
+        root = f'<unattend xmlns="urn:schemas-microsoft-com:unattend" xmlns:wcm="{wcm}" xmlns:x="{x}">'
+        for lead in ("", "\n"):
+            for body in (*ODD[name], *ODD[name]):
+                for pass_ in ("specialize", "windowsPE"):
+                    inner = PART.format("<RegisteredOwner> </RegisteredOwner>\n" + body)
+                    text = f'{root}{lead}<settings pass="{pass_}">{inner}</settings></unattend>'
+                    path = Path(f"{len(common.read)}.xml")
+                    assert checked(path, text, common).findings == checked(path, text).findings
+
+
+def test_alike_files_share_what_is_read_and_each_finding_names_its_file(monkeypatch):
+    desk = next(path for path in FILES if path.name == "desk.xml")
+    text, common = desk.read_text(encoding="utf-8").replace("<settings", "<!-- <component > --><settings"), Common()
+    first, second = (
+        checked(Path(f"{name}.xml"), text.replace("<TimeZone>", f"<TimeZone>{name}"), common) for name in "ab"
+    )
+    shared = [mine is other for mine, other in zip(first.sheet.blocks, second.sheet.blocks, strict=True)]
+    assert shared.count(False) == text.count("<TimeZone>") < shared.count(True)
+    assert {one.file for one in first.findings} == {"a.xml"}
+    assert {one.file for one in second.findings} == {"b.xml"}
+    seats = list(Seats(first.sheet, catalog_of("windows", first.target), common))
+    monkeypatch.setattr(common_module, "_MOST_KEPT", 1)
+    common.make_room()
+    assert not common.read
+    assert not any(seat.children for seat in seats)
 
 
 @pytest.mark.parametrize("path", FILES, ids=lambda path: path.name)

@@ -8,6 +8,7 @@ from itertools import chain
 from typing import Any, TypeVar
 
 from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.common import Common
 from fairledger.catalog.setting import Component, Setting
 from fairledger.model.places import Place
 from fairledger.model.sheet import Block, Node, Sheet, visible
@@ -139,11 +140,12 @@ def judge(function: Judge[T]) -> Judge[T]:
 
 
 class Seats:
-    """All seats of a sheet."""
+    """All seats of a sheet; with ``common`` they are those of other sheets too where the blocks are the same."""
 
-    def __init__(self, sheet: Sheet, catalog: Catalog) -> None:
+    def __init__(self, sheet: Sheet, catalog: Catalog, common: Common | None = None) -> None:
         self.sheet = sheet
         self.catalog = catalog
+        self.common = common
         self._all: list[Seat] = []
         self._rows: dict[tuple[str, str], dict[str, list[Seat]]] = {}
         """By pass and component: the seats at each path."""
@@ -160,7 +162,7 @@ class Seats:
 
     def let_go(self) -> None:
         """Undoes the circles of parents and children, so that what one file took serves the next at once."""
-        for seat in self.parents:
+        for seat in self.parents if self.common is None else ():
             seat.children = ()
 
     @cached_property
@@ -238,11 +240,29 @@ class Seats:
         return f"{known.name}[{visible(item) if item else same.index(root) + 1}]"
 
     def _root(self, block: Block) -> Seat:
+        if self.common is not None:
+            return self._shared(block, self.common)
         known = self.catalog.component(block.component)
         root = Seat(block, Node(block.component, None, block.children, block.origin), None, known)
         rows = self._rows.setdefault((block.pass_, block.component), {})
         rows.setdefault("", []).append(root)
         self._seat_children(root, known, rows)
+        return root
+
+    def _shared(self, block: Block, common: Common) -> Seat:
+        """The same, by seats that are kept for other sheets and therefore never added to."""
+        found = common.seated(block, self.catalog)
+        if found is None:
+            alone = Seats(Sheet((block,)), self.catalog)
+            found = ([*alone.roots, *alone._all], alone._rows[block.pass_, block.component])
+            common.keep_seats(block, self.catalog, *found)
+        (root, *below), rows = found
+        self._all += below
+        here = (block.pass_, block.component)
+        before = self._rows.get(here)
+        if before is not None:
+            rows = {path: before.get(path, []) + rows.get(path, []) for path in (*before, *rows)}
+        self._rows[here] = rows
         return root
 
     def _seat_children(self, above: Seat, known: Component | None, rows: dict[str, list[Seat]]) -> None:

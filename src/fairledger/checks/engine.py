@@ -7,8 +7,10 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from fairledger.catalog.catalog import Catalog, catalog_of
+from fairledger.catalog.common import Common
 from fairledger.catalog.own import NOTHING, Own, beside
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import target_named
@@ -51,16 +53,20 @@ def check_file(
     root: Path | None = None,
     own: Own | None = None,
     wish: Wish | None = None,
+    common: Common | None = None,
 ) -> Report:
     """Checks a draft, a profile or an answer file. Raises `FileTroubleError`, `CatalogError` and `WrongUseError`.
 
-    ``own`` adds to the catalog; without it the folder ``catalog/`` beside the file does.
+    ``own`` adds to the catalog; without it the folder ``catalog/`` beside the file does. ``common`` saves work where
+    many answer files are much alike.
     """
     data = read_bytes(path)
     if is_draft(data[:200].decode("utf-8", "replace"), path):
         return check_draft(read_text(path), path, own, wish)
     added = beside(path.parent) if own is None else own
-    return check_answer_file(data, str(path), target=target, facts=facts or Facts(), root=root, own=added)
+    return check_answer_file(
+        data, str(path), target=target, facts=facts or Facts(), root=root, own=added, common=common
+    )
 
 
 def check_draft(text: str, path: Path, own: Own | None = None, wish: Wish | None = None) -> Report:
@@ -101,11 +107,16 @@ def check_answer_file(
     facts: Facts,
     root: Path | None = None,
     own: Own = NOTHING,
+    common: Common | None = None,
 ) -> Report:
     """Checks an answer file, whoever wrote it; with ``root`` also the files that it takes in from there."""
+    if common is not None:
+        common.make_room()
+    if own is not NOTHING:
+        common = None  # a catalog that belongs to this file alone
     told = target_named(target) if target else None
     family = family_named(told.family if told else family_of_file(data, file))
-    reading = family.read(data, file, root, own)
+    reading = family.read(data, file, root, own, common)
     known, basis = told, "stated" if told else ""
     if known is None and (guess := family.guess(reading)):
         known, basis = guess
@@ -117,16 +128,24 @@ def check_answer_file(
         message = f"the file is checked for {told.name}, but {other}"
         findings.append(Finding("target-other", "warning", message, hint, file=file, line=1, column=1))
     if reading.sheet.blocks:
-        findings += findings_of(reading.sheet, catalog, known, facts)
-    return Report(file, family.name, known, basis, _sorted(findings), reading.sheet, own=own)
+        findings += findings_of(reading.sheet, catalog, known, facts, file, reading.common)
+    named = [replace(one, file=file) if one.line and not one.file else one for one in findings]
+    return Report(file, family.name, known, basis, _sorted(named), reading.sheet, own=own)
 
 
-def findings_of(sheet: Sheet, catalog: Catalog, target: Target | None, facts: Facts) -> Sequence[Finding]:
-    """What the rules find in a sheet."""
-    seats = Seats(sheet, catalog)
+def findings_of(
+    sheet: Sheet,
+    catalog: Catalog,
+    target: Target | None,
+    facts: Facts,
+    file: str = "",
+    common: Common | None = None,
+) -> Sequence[Finding]:
+    """What the rules find in a sheet, which is that of an answer file if there is a name of one."""
+    seats = Seats(sheet, catalog, common)
     recognised = recognise(sheet, catalog, target, seats)
     family = family_named(catalog.family)
-    view = View(family, target, catalog, seats, recognised.intent, facts, family.limits(target))
+    view = View(family, target, catalog, seats, recognised.intent, facts, family.limits(target), file)
     found = run(view)
     seats.let_go()
     return found

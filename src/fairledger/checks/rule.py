@@ -41,6 +41,8 @@ class View(Struct, frozen=True):
     intent: Intent
     facts: Facts
     limits: Limits
+    file: str = ""
+    """The answer file's name; empty for a draft."""
     kept: dict[str, Any] = {}
     """What the rules of a topic work out once, under names of their own."""
 

@@ -8,7 +8,7 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.catalog import catalog_of
 from fairledger.catalog.seats import Seats
 from fairledger.checks.engine import Report
 from fairledger.cli.console import Console
@@ -104,11 +104,11 @@ _TELLING = ("passw", "rootp", "key", "value", "secret", "token", "pw ")
 
 def _secret_lines(report: Report) -> set[tuple[str, int]]:
     """File and line of every answer whose setting holds a secret."""
-    if report.family is None:
+    if report.family is None or not report.findings:
         return set()
-    seats = Seats(report.sheet, Catalog(report.family, report.target, report.own))
+    seats = Seats(report.sheet, catalog_of(report.family, report.target, report.own))
     return {
-        (seat.node.origin.file, seat.node.origin.line)
+        (seat.node.origin.file or report.file, seat.node.origin.line)
         for seat in seats
         if seat.setting is not None and seat.setting.secret and seat.node.origin.line is not None
     }

@@ -9,6 +9,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from fairledger.catalog.catalog import Catalog, catalog_of
+from fairledger.catalog.common import Common
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.seats import Seat, Seats
 from fairledger.model.finding import Finding, finding_at
@@ -30,6 +31,8 @@ class Reading(Struct, frozen=True):
     """What is wrong with the file as such; the sheet holds what could be read all the same."""
     hints: dict[str, str]
     """What the file says of its target: ``image``, ``arch``, ..."""
+    common: Common | None = None
+    """With what its blocks are shared, if they are; their origins then bear no file name."""
 
 
 class Words:
@@ -131,11 +134,13 @@ class Family(Protocol):
     def limits(self, target: Target | None) -> Limits:
         """What its installer can and cannot do."""
 
-    def read(self, data: bytes, file: str, root: Path | None = None, own: Own = NOTHING) -> Reading:
+    def read(
+        self, data: bytes, file: str, root: Path | None = None, own: Own = NOTHING, common: Common | None = None
+    ) -> Reading:
         """Reads an answer file. Raises `FileTroubleError` if it is no text or too deep.
 
         ``root`` is the folder in which files that it takes in are looked for; without it they are only told.
-        ``own`` adds to the catalog.
+        ``own`` adds to the catalog. What is read may be shared with other files by ``common``.
         """
 
     def write(self, sheet: Sheet, target: Target, own: Own = NOTHING) -> bytes:

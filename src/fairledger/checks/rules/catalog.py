@@ -136,7 +136,7 @@ def pass_wrong(view: View) -> Iterator[Hit]:
     for root in view.seats.roots:
         known, pass_ = root.component, root.block.pass_
         if pass_ not in known_passes:
-            if view.seats.sheet.blocks and not root.node.origin.file.endswith(view.family.suffixes):
+            if not view.file:
                 yield at(root, f"there is no pass {visible(pass_)}", did_you_mean(pass_, known_passes))
         elif known is not None and pass_ not in known.passes:
             hint = f"move it to {' or '.join(known.passes)}"

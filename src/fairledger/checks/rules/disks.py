@@ -279,8 +279,7 @@ def disk_wiped(view: View) -> Iterator[Hit]:
 
 def _picked_up(view: View) -> bool:
     """Whether the answer file has a name that the installer looks for by itself."""
-    file = view.seats.roots[0].node.origin.file if view.seats.roots else ""
-    return view.target is not None and PurePath(file).name.casefold() in _looked_for(view.target)
+    return view.target is not None and PurePath(view.file).name.casefold() in _looked_for(view.target)
 
 
 @cache

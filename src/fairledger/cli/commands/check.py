@@ -46,6 +46,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
     """Checks each file and prints what was found."""
     from msgspec.structs import replace
 
+    from fairledger.catalog.common import Common
     from fairledger.checks.engine import check_file
     from fairledger.cli.report import show_report, verdict
     from fairledger.model.errors import LedgerError, WrongUseError
@@ -61,6 +62,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
     facts = Facts(firmware=options.firmware, disk_mib=disk, route=_route(options.route))
     own = own_of(options)
     hears = _hearing(options)
+    common = Common() if len(options.files) > 1 else None
     reports: list[Report] = []
     trouble: LedgerError | None = None
     for path in options.files:
@@ -68,7 +70,13 @@ def run(options: argparse.Namespace, console: Console) -> int:
             if options.fix:
                 _mend(path, options, own, console)
             report = check_file(
-                path, target=options.target, facts=facts, root=options.root, own=own, wish=wish_of(options)
+                path,
+                target=options.target,
+                facts=facts,
+                root=options.root,
+                own=own,
+                wish=wish_of(options),
+                common=common,
             )
             report = hears(report)
         except LedgerError as error:

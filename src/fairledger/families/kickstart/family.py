@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from msgspec.structs import replace
 
 from fairledger.catalog.catalog import Catalog, catalog_of
+from fairledger.catalog.common import Common
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import target_named
@@ -55,7 +56,14 @@ class Kickstart:
         """What the line's installer can and cannot do."""
         return _LIMITS[target.line] if target else replace(_LINUX, licence_must_be_accepted=False)
 
-    def read(self, data: bytes, file: str, root: Path | None = None, own: Own = NOTHING) -> Reading:
+    def read(
+        self,
+        data: bytes,
+        file: str,
+        root: Path | None = None,
+        own: Own = NOTHING,
+        common: Common | None = None,  # noqa: ARG002 - its commands are too small to be shared
+    ) -> Reading:
         """Reads an answer file."""
         from fairledger.families.kickstart.read import FileReader
 

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from msgspec.structs import replace
 
 from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.common import Common
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import all_targets
@@ -69,11 +70,12 @@ class Windows:
         file: str,
         root: Path | None = None,  # noqa: ARG002 - takes nothing in
         own: Own = NOTHING,
+        common: Common | None = None,
     ) -> Reading:
         """Reads an answer file."""
         from fairledger.families.windows.read import FileReader
 
-        return FileReader(file, own).read(data)
+        return FileReader(file, own, common).read(data)
 
     def write(self, sheet: Sheet, target: Target, own: Own = NOTHING) -> bytes:  # noqa: ARG002 - the same for all
         """The answer file."""

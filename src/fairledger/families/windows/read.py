@@ -8,13 +8,15 @@ from collections.abc import Sequence
 from lxml import etree
 
 from fairledger.catalog.catalog import catalog_of
+from fairledger.catalog.common import Common
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.setting import Component, Setting
 from fairledger.families.interface import Reading
 from fairledger.families.windows import servicing
 from fairledger.families.windows.names import COMPONENT_ATTRIBUTES, NAMESPACE, WCM
-from fairledger.families.windows.xml_marks import XmlMarks, starts
+from fairledger.families.windows.places import Part, Places
+from fairledger.families.windows.xml_marks import XmlMarks
 from fairledger.model.errors import FileTroubleError
 from fairledger.model.finding import Finding
 from fairledger.model.pattern import pattern
@@ -53,13 +55,14 @@ def _nothing(_path: str) -> dict[str, Setting]:
 class FileReader:
     """Reads one file."""
 
-    def __init__(self, file: str, own: Own = NOTHING) -> None:
+    def __init__(self, file: str, own: Own = NOTHING, common: Common | None = None) -> None:
         self.file = file
+        self.common = common
         self.findings: list[Finding] = []
         self.hints: dict[str, str] = {}
         self.catalog = catalog_of("windows", own=own)
-        self.origins: dict[int, Origin] = {}
-        self.elements: list[etree._Element] = []
+        self.parts: dict[int, Part] = {}
+        """Components that other files may have too."""
         self.names: dict[str, str] = {}
         """Names of elements by their tags."""
         self.namespace: str | None = NAMESPACE
@@ -95,10 +98,12 @@ class FileReader:
             return self.reading([], [])
         if _TOO_DEEP(root):
             raise self.too_deep()
-        self.elements = list(root.iter("*"))
-        hidden = marked or text.find("<?", 2) > 0
-        places = [Origin(self.file, line, column) for line, column in starts(text, hidden=hidden)]
-        self.origins = dict(zip(map(id, self.elements), places, strict=False))
+        self.places = Places(root, text, self.file)
+        if self.common is not None:
+            self.parts = self.places.parts()
+        if not self.parts:
+            self.common = None
+            self.places.find_all()
         return self.document(root)
 
     def position(self, text: str, offset: int) -> Origin:
@@ -130,75 +135,97 @@ class FileReader:
         tag = etree.QName(root)
         if tag.localname != "unattend":
             hint = "an answer file begins with <unattend>; is this the right file?"
-            self.find("root-element", f"the root element is <{visible(tag.localname)}>", self.origin(root), hint)
+            self.find("root-element", f"the root element is <{visible(tag.localname)}>", self.places.of(root), hint)
             return self.reading([], [])
         if tag.namespace != NAMESPACE:
             told = f"the namespace is {visible(tag.namespace)!r}" if tag.namespace else "the namespace is missing"
-            self.find("namespace", told, self.origin(root), f'write <unattend xmlns="{NAMESPACE}">')
+            self.find("namespace", told, self.places.of(root), f'write <unattend xmlns="{NAMESPACE}">')
             self.namespace = tag.namespace
             self.lead = f"{{{tag.namespace}" if tag.namespace else ""
         blocks: list[Block] = []
         extras: list[Extra] = []
-        seen: dict[str, Origin] = {}
+        seen: dict[str, etree._Element] = {}
         for child in root.iterchildren("*"):
             name = etree.QName(child)
             if name.localname == "settings" and name.namespace == self.namespace:
                 self.settings(child, blocks, seen)
                 continue
             if name.localname == servicing.SERVICING and name.namespace == self.namespace:
-                blocks.append(servicing.read(child, self.origin))
+                blocks.append(servicing.read(child, self.places.of))
                 continue
             if name.namespace == self.namespace:
                 told = f"<{visible(name.localname)}> has no place below <unattend>"
                 hint = did_you_mean(name.localname, ("settings", servicing.SERVICING))
-                self.find("element-unknown", told, self.origin(child), hint)
+                self.find("element-unknown", told, self.places.of(child), hint)
             if name.localname == "offlineImage":
                 told = next((str(value) for key, value in child.attrib.items() if str(key).endswith("source")), "")
                 self.hints["image"] = self.hints.get("image") or told.rpartition("#")[2]
             kept = etree.tostring(child, encoding="unicode", with_tail=False)
-            extras.append(Extra("unattend", kept, self.origin(child)))
+            extras.append(Extra("unattend", kept, self.places.of(child)))
         return self.reading(blocks, extras)
 
-    def settings(self, element: etree._Element, blocks: list[Block], seen: dict[str, Origin]) -> None:
+    def settings(self, element: etree._Element, blocks: list[Block], seen: dict[str, etree._Element]) -> None:
         """One pass."""
         pass_ = element.get("pass")
-        origin = self.origin(element)
         names = tuple(name for name in pass_names("windows") if name != servicing.SERVICING)
         if pass_ is None:
-            self.find("pass-unknown", "<settings> names no pass", origin, 'write <settings pass="specialize">')
+            self.find(
+                "pass-unknown",
+                "<settings> names no pass",
+                self.places.of(element),
+                'write <settings pass="specialize">',
+            )
             return
         if pass_ not in names:
             told = f"there is no pass {visible(pass_)!r}"
-            self.find("pass-unknown", told, origin, did_you_mean(pass_, names), pass_=pass_)
+            self.find("pass-unknown", told, self.places.of(element), did_you_mean(pass_, names), pass_=pass_)
         if element.get("wasPassProcessed") == "true":
             told = f"the pass {visible(pass_)} is marked as done: setup passes it over"
             hint = "take wasPassProcessed out: it is what setup leaves behind"
-            self.find("pass-processed", told, origin, hint, pass_=pass_)
+            self.find("pass-processed", told, self.places.of(element), hint, pass_=pass_)
         if pass_ in seen:
-            told = f"the pass {pass_} stands twice, first in line {seen[pass_].line}"
-            self.find("pass-twice", told, origin, "put both parts into one <settings>", pass_=pass_)
-        seen.setdefault(pass_, origin)
+            told = f"the pass {pass_} stands twice, first in line {self.places.of(seen[pass_]).line}"
+            self.find("pass-twice", told, self.places.of(element), "put both parts into one <settings>", pass_=pass_)
+        seen.setdefault(pass_, element)
         for child in self.inner(element, pass_):
             if etree.QName(child).localname != "component":
                 told = f"<{visible(etree.QName(child).localname)}> has no place below <settings>"
                 self.find(
                     "element-unknown",
                     told,
-                    self.origin(child),
+                    self.places.of(child),
                     "settings stand in a <component>",
                     pass_=pass_,
                 )
                 continue
-            self.component(child, pass_, blocks)
+            part = self.parts.get(id(child))
+            block = self.component(child, pass_) if part is None else self.shared(child, pass_, part)
+            if block is not None:
+                blocks.append(block)
 
-    def component(self, element: etree._Element, pass_: str, blocks: list[Block]) -> None:
-        """One component of a pass."""
-        origin = self.origin(element)
+    def shared(self, element: etree._Element, pass_: str, part: Part) -> Block | None:
+        """One component of a pass, which is read once for all files that say the same at the same place."""
+        kept = self.common.read if self.common is not None else {}
+        key = (pass_, part, *element.nsmap.items())
+        if key not in kept:
+            self.places.find_below(element, part)
+            (findings, hints), self.findings, self.hints = (self.findings, self.hints), [], {}
+            kept[key] = (self.component(element, pass_), self.findings, self.hints)
+            self.findings, self.hints = findings, hints
+        block: Block | None
+        block, findings, hints = kept[key]
+        self.findings += findings
+        self.hints = {**hints, **self.hints}
+        return block
+
+    def component(self, element: etree._Element, pass_: str) -> Block | None:
+        """One component of a pass; None if it has no name."""
+        origin = self.places.of(element)
         name = element.get("name")
         if not name:
             hint = 'write <component name="Microsoft-Windows-Shell-Setup" ...>'
             self.find("component-attributes", "<component> has no name", origin, hint, pass_=pass_)
-            return
+            return None
         arch = element.get("processorArchitecture", "")
         for attribute, wanted in (("processorArchitecture", "amd64"), *COMPONENT_ATTRIBUTES.items()):
             given = element.get(attribute)
@@ -211,7 +238,7 @@ class FileReader:
         spot = _Spot(known, pass_, name)
         top = spot.inside("")
         children = tuple([self.node(child, spot, "", top) for child in self.inner(element, pass_, name)])
-        blocks.append(Block(pass_, name, arch, children, origin))
+        return Block(pass_, name, arch, children, origin)
 
     def named(self, element: etree._Element, spot: _Spot) -> str:
         """An element's name, which should be in the namespace."""
@@ -220,7 +247,7 @@ class FileReader:
             self.names[element.tag] = name
         else:
             told = f"<{visible(name)}> is not in the answer file's namespace"
-            self.find_at(spot, "namespace", told, self.origin(element), "take its prefix or xmlns out")
+            self.find_at(spot, "namespace", told, self.places.of(element), "take its prefix or xmlns out")
         return name
 
     def node(self, element: etree._Element, spot: _Spot, above: str, inside: dict[str, Setting]) -> Node:
@@ -229,7 +256,7 @@ class FileReader:
         ``above`` is the path of what is around it, ``inside`` are the settings that belong there, by name.
         """
         name = self.names.get(element.tag) or self.named(element, spot)
-        origin = self.origins[id(element)]
+        origin = self.places.found[id(element)]
         setting = inside.get(name)
         path = setting.path if setting is not None else f"{above}/{name}" if above else name
         listed = setting is not None and setting.kind == "list"
@@ -287,7 +314,7 @@ class FileReader:
         text = element.text
         stray = text is not None and not text.isspace()
         for child in element:
-            if id(child) in self.origins:
+            if isinstance(child.tag, str):  # comments and instructions have a function there
                 inner.append(child)
             text = child.tail
             if text is not None and not text.isspace():
@@ -297,18 +324,13 @@ class FileReader:
             self.find(
                 "stray-text",
                 f"there is text between the elements of <{visible(name)}>",
-                self.origin(element),
+                self.places.of(element),
                 "take it out; a value stands alone in its element",
                 pass_=pass_,
                 component=component,
                 setting=path,
             )
         return inner
-
-    def origin(self, element: etree._Element) -> Origin:
-        """Where an element begins."""
-        found = self.origins.get(id(element))
-        return found if found is not None else Origin(self.file)
 
     def find_at(
         self,
@@ -345,7 +367,7 @@ class FileReader:
                 pass_,
                 component,
                 setting,
-                self.file,
+                origin.file,
                 origin.line,
                 origin.column,
             )
@@ -353,7 +375,7 @@ class FileReader:
 
     def reading(self, blocks: list[Block], extras: list[Extra]) -> Reading:
         """What came of it."""
-        return Reading(Sheet(tuple(blocks), tuple(extras)), tuple(self.findings), self.hints)
+        return Reading(Sheet(tuple(blocks), tuple(extras)), tuple(self.findings), self.hints, self.common)
 
 
 def _explained(said: str, text: str) -> tuple[str, str]:

@@ -45,7 +45,7 @@ def starts(text: str, *, hidden: bool = True) -> Iterator[tuple[int, int]]:
     """
     ends = list(accumulate(map(len, text.split("\n"))))  # without the line ends themselves
     if hidden:
-        text = _HIDDEN.sub(lambda found: " " * len(found[0]), text)
+        text = blanked(text)
     line, begin, end = 1, 0, ends[0]
     for found in _START.finditer(text):
         offset = found.start()
@@ -54,6 +54,11 @@ def starts(text: str, *, hidden: bool = True) -> Iterator[tuple[int, int]]:
             end = ends[line] + line
             line += 1
         yield line, offset - begin + 1
+
+
+def blanked(text: str) -> str:
+    """The text with blanks in place of comments, literal sections and instructions."""
+    return _HIDDEN.sub(lambda found: " " * len(found[0]), text)
 
 
 class XmlMarks:
