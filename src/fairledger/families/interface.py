@@ -100,8 +100,11 @@ class Reader:
         """Notes that a seat (with ``whole``: and all below it) has been understood as the field at ``path``."""
         if seat is None:
             return
-        for one in seat.walk() if whole else (seat,):
-            self.understood[id(one.node)] = self.section
+        understood, section = self.understood, self.section
+        understood[id(seat.node)] = section
+        if whole and seat.children:
+            for one in seat.walk():
+                understood[id(one.node)] = section
         if path:
             self.places.setdefault(path, seat)
 
