@@ -25,7 +25,7 @@ def text_of(name: str) -> str:
 
 
 def found(text: str, name: str, target: str) -> list[tuple[str, str]]:
-    facts = Facts(firmware="bios" if name in ("extended.xml", "older.xml", "thin.ks") else "uefi")
+    facts = Facts(firmware="bios" if name in ("extended.xml", "older.xml", "thin.ks", "seven.ks") else "uefi")
     report = check_answer_file(text.encode("utf-8", "surrogatepass"), name, target=target, facts=facts)
     return [(finding.rule, finding.severity) for finding in report.findings]
 
@@ -41,8 +41,14 @@ def found(text: str, name: str, target: str) -> list[tuple[str, str]]:
         ("host.ks", "esxi-8", {"disk-wiped"}),
         ("server.xml", "windows-server-2022", {"disk-wiped"}),
         ("audit.xml", "windows-11-24h2", set()),
+        ("core.xml", "windows-server-2019", {"disk-wiped", "password-readable"}),
+        ("netboot.xml", "windows-10-22h2", {"disk-wiped", "password-readable"}),
         ("subvolumes.ks", "fedora-42", {"disk-wiped"}),
         ("thin.ks", "el-9", {"disk-wiped"}),
+        ("seven.ks", "el-7", {"disk-wiped"}),
+        ("sealed.ks", "el-8", {"disk-wiped", "password-readable"}),
+        ("bonded.ks", "el-9", {"disk-wiped"}),
+        ("desktop.ks", "fedora-42", {"disk-wiped"}),
     ],
 )
 def test_good_files_have_no_error(name, target, rules):

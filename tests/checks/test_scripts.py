@@ -36,6 +36,9 @@ SCRIPTS = [
     "dnf -y install rsync && systemctl enable --now chronyd.timer\n",
     "sed -i 's/^#Port 22/Port 2222/' /etc/ssh/sshd_config # don't forget the firewall\n",
     'grep -q "^keeper:" /etc/passwd || useradd keeper\n',
+    "mkdir -p /home/keeper/.ssh && cp -p /etc/hosts /root/hosts; semanage port -a -t ssh_port_t -p tcp 2222\n",
+    "cat > /etc/pam.d/station <<EOF\npassword    requisite     pam_pwquality.so\nEOF\nchage -M 90 keeper\n",
+    "cat <<'EOT' > /usr/local/bin/night\n#!/bin/sh\nread -p 'Go on? ' answer\nreboot\nEOT\nchmod +x /usr/local/bin/night\n",
 ]
 
 
@@ -78,3 +81,39 @@ def test_a_file_for_another_release_is_told_apart_from_one_that_fits():
 
     assert windows.guess(windows.read(image, "a.xml"))[0].line == "client"
     assert [other(one) for one in ("windows-11-23h2", "windows-10-22h2", "windows-server-2025")] == [False, True, True]
+
+
+@pytest.mark.parametrize(
+    ("pass_", "component", "item", "line", "rule"),
+    [
+        ("specialize", "Deployment", "RunSynchronous/RunSynchronousCommand/Path", "echo wind", "command-needs-shell"),
+        ("windowsPE", "Setup", "RunAsynchronous/RunAsynchronousCommand/Path", "cmd /c pause", "script-waits"),
+        ("auditUser", "Deployment", "RunSynchronous/RunSynchronousCommand/Path", "powershel -c x", "script-program"),
+        (
+            "oobeSystem",
+            "Shell-Setup",
+            "LogonCommands/AsynchronousCommand/CommandLine",
+            "rd /s C:\\a",
+            "command-needs-shell",
+        ),
+        ("specialize", "Deployment", "RunSynchronous/RunSynchronousCommand/Path", "cmd /c echo wind", ""),
+    ],
+)
+def test_commands_that_no_section_can_hold_are_looked_at(pass_, component, item, line, rule):
+    group, name, setting = item.split("/")
+    text = f"[[answers.{pass_}.Microsoft-Windows-{component}.{group}.{name}]]\n{setting} = '{line}'\n"
+    more = "" if group == "LogonCommands" else 'Credentials = { Domain = "LMR", Username = "keeper" }\n'
+    found = rules_of(check(text + more))
+    assert [one for one in found if one.startswith(("script", "command"))] == ([rule] if rule else [])
+
+
+@pytest.mark.parametrize(("hop", "rule"), [("192.0.2.1", ""), ("198.51.100.1", "gateway-outside"), ("2001:db8::1", "")])
+def test_routes_that_no_section_can_hold_are_looked_at(hop, rule):
+    text = f"""
+[[answers.specialize.Microsoft-Windows-TCPIP.Interfaces.Interface]]
+Identifier = "Ethernet"
+Ipv4Settings = {{ DhcpEnabled = false }}
+UnicastIpAddresses = {{ IpAddress = ["192.0.2.20/24"] }}
+Routes = {{ Route = [{{ Identifier = "7", Prefix = "0.0.0.0/0", NextHopAddress = "{hop}", Metric = 10 }}] }}
+"""
+    assert [one for one in rules_of(check(text)) if "gateway" in one] == ([rule] if rule else [])

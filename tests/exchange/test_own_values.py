@@ -10,6 +10,7 @@ from fairledger.exchange.adopt import Wish, adopt
 from fairledger.exchange.deposit import deposit
 from fairledger.model.errors import RefusedError
 
+FILES = Path(__file__).parents[1] / "checks" / "files"
 HEAD = "#version=RHEL9\n"
 STATIC = "network --device={} --bootproto=static --ip=192.0.2.{} --netmask=255.255.255.0\n"
 
@@ -59,12 +60,12 @@ def test_nothing_is_written_where_one_file_is_in_the_way(tmp_path):
     assert (tmp_path / "x.csv").read_text() == "name\nlmr-gate-03\n"
 
 
-@pytest.mark.parametrize("name", ["desk.xml", "older.xml", "extended.xml", "gate.ks", "cloned.ks", "host.ks"])
+@pytest.mark.parametrize("name", sorted(one.name for one in FILES.iterdir()))
 def test_every_good_file_is_adopted_without_loss(name):
-    path = Path(__file__).parents[1] / "checks" / "files" / name
+    path = FILES / name
     made = adopt(path.read_bytes(), path, Path("nowhere/x.toml"), Wish())
     assert made.kept_apart == ()
-    assert made.sections
+    assert made.sections or name == "audit.xml"  # which leaves all to a person
 
 
 def test_comments_keep_no_secret_and_direct_answers_are_marked_too():

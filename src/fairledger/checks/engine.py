@@ -145,7 +145,9 @@ def findings_of(
     seats = Seats(sheet, catalog, common)
     recognised = recognise(sheet, catalog, target, seats)
     family = family_named(catalog.family)
-    view = View(family, target, catalog, seats, recognised.intent, facts, family.limits(target), file)
+    view = View(
+        family, target, catalog, seats, recognised.intent, facts, family.limits(target), file, recognised.understood
+    )
     found = run(view)
     seats.let_go()
     return found

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import pkgutil
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from functools import cache
 from importlib import import_module
 from typing import Any
@@ -13,6 +13,7 @@ from msgspec import Struct
 
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.seats import Seat, Seats
+from fairledger.catalog.setting import Setting
 from fairledger.families.interface import Family
 from fairledger.model.finding import Finding, finding_at
 from fairledger.model.places import Placed
@@ -43,6 +44,8 @@ class View(Struct, frozen=True):
     limits: Limits
     file: str = ""
     """The answer file's name; empty for a draft."""
+    understood: Mapping[int, str] = {}
+    """By identities of nodes: the portable sections as which they were understood."""
     kept: dict[str, Any] = {}
     """What the rules of a topic work out once, under names of their own."""
 
@@ -145,6 +148,11 @@ def run(view: View) -> tuple[Finding, ...]:
             finding_at(one.id, hit.severity or one.severity, hit.message, hit.place.place, hit.hint) for hit in hits
         ]
     return tuple(out)
+
+
+def from_server(setting: Setting) -> object:
+    """The settings that send an image from a deployment server to a partition, without setup's usual pages."""
+    return setting.path.endswith("ImageSelection/InstallTo/PartitionID")
 
 
 def at(seat: Seat, message: str, hint: str = "", severity: str = "") -> Hit:

@@ -106,6 +106,10 @@ class _Adopter:
             if not differences or not (wrong & portable):
                 break
             portable -= wrong
+        if differences and len(self.proved(self.draft(set()))[0]) < len(differences):
+            portable = set()  # no section is to blame, and yet direct answers alone hold more
+        made = self.draft(portable)
+        differences, _ = self.proved(made)
         rest = self.remainder(portable)
         return Adopted(
             made,
@@ -269,7 +273,7 @@ class _Adopter:
         differences = compare(self.side, again).differences
         mine, theirs = self.side.found.intent.sections, again.found.intent.sections
         blamed = {name for name in mine if differences and mine[name] != theirs.get(name)}
-        return differences, blamed or (set(mine) if differences else set())
+        return differences, blamed
 
     def fetch(self, ref: SecretRef) -> str | None:
         """A secret that is being put away."""

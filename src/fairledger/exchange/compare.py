@@ -12,7 +12,7 @@ from msgspec.structs import replace
 from fairledger.catalog.setting import Component, Setting
 from fairledger.exchange.side import Side
 from fairledger.model.places import NOWHERE, Origin
-from fairledger.model.sheet import Block, Companion, Node, Sheet, looks_secret
+from fairledger.model.sheet import VALUE_KEY, Block, Companion, Node, Sheet, looks_secret
 from fairledger.model.values import Scalar, SecretRef
 from fairledger.profiles.intent import names_of, said, told
 from fairledger.profiles.secrets import hash_fits
@@ -153,7 +153,7 @@ class _Differ:
             one, other = ([node for node in side if node.name == name] for side in (a, b))
             below = way.below(name)
             setting = below.setting
-            if setting is not None and (setting.ordinal or name == "@keyValue"):
+            if name == VALUE_KEY or (setting is not None and setting.ordinal):
                 continue
             if setting is not None and setting.kind == "list" and not setting.repeats:
                 yield from self.items(one, other, below)
@@ -167,7 +167,7 @@ class _Differ:
         known, setting = way.known, way.setting
         key = setting.key if setting else ""
         inner = known.setting(f"{way.path}/{key}") if known and key else None
-        ordinal = key == "@keyValue" or (inner is not None and inner.ordinal)
+        ordinal = key == VALUE_KEY or (inner is not None and inner.ordinal)
         if ordinal:
             a, b = _ordered(a, key), _ordered(b, key)
         forms = [[self.form(one, known, way.path) for one in side] for side in (a, b)]
@@ -229,7 +229,7 @@ class _Differ:
         for child in node.children:
             below = f"{path}/{child.name}".lstrip("/")
             inner = known.setting(below) if known else None
-            if not (inner is not None and inner.ordinal) and child.name != "@keyValue":
+            if not (inner is not None and inner.ordinal) and child.name != VALUE_KEY:
                 children.append((child.name, repr(self.form(child, known, below))))
         return (repr(self.value(node, setting)), tuple(sorted(children)))
 

@@ -74,11 +74,19 @@ class _Teller:
             yield self.row("a product key is entered (hidden)", "licence", "key")
         source = self.intent.get(SOURCE)
         if source is not None:
-            where = source.url or source.mirrors or source.server or source.partition or source.kind or "the medium"
+            where = (
+                source.url
+                or source.mirrors
+                or source.metalink
+                or source.server
+                or source.partition
+                or source.kind
+                or "the medium"
+            )
             yield self.row(f"everything is fetched from {_word(where)}", "source")
             for at, one in enumerate(source.repository):
                 kept = ", and stays a source on the new system" if one.keep else ""
-                told = _word(one.url or one.mirrors or "")
+                told = _word(one.url or one.mirrors or one.metalink or "")
                 yield self.row(f"more is fetched from {_word(one.name)} ({told}){kept}", "source", "repository", at)
         bypass = self.intent.get(BYPASS)
         for field in bypass.__struct_fields__ if bypass is not None else ():

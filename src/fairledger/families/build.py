@@ -89,6 +89,8 @@ def recognise(sheet: Sheet, catalog: Catalog, target: Target | None, seats: Seat
         value = module.recognise(reader) if module is not None else None
         if value:
             found[name] = value
+    for name in reader.misread():
+        found.pop(name, None)
     return Recognised(Intent(found, reader.places), reader)
 
 

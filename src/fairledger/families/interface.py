@@ -14,7 +14,7 @@ from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.seats import Seat, Seats
 from fairledger.model.finding import Finding, finding_at
 from fairledger.model.places import Origin, Placed
-from fairledger.model.sheet import Block, Node, Sheet, SheetBuilder
+from fairledger.model.sheet import ITEM_ACTION, Block, Node, Sheet, SheetBuilder
 from fairledger.model.target import Facts, Limits, Target
 from fairledger.model.values import Scalar
 from fairledger.profiles.intent import FieldPath, Intent
@@ -113,6 +113,14 @@ class Reader:
         self.understood[id(root.block)] = self.section
         if path:
             self.places.setdefault(path, root)
+
+    def misread(self) -> set[str]:
+        """The sections that took an item which a file takes away or alters; what they took is nobody's again."""
+        items = [one.parent.walk() for one in self.seats.unknown if one.name == ITEM_ACTION and one.parent is not None]
+        wrong = {self.understood[id(one.node)] for item in items for one in item if id(one.node) in self.understood}
+        if wrong:
+            self.understood = {at: name for at, name in self.understood.items() if name not in wrong}
+        return wrong
 
     def remainder(self) -> Sheet:
         """The sheet without what has been understood."""

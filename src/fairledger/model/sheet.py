@@ -17,6 +17,11 @@ from msgspec.structs import replace
 from fairledger.model.places import NOWHERE, Origin
 from fairledger.model.values import Scalar, SecretRef, Template, blanks_of
 
+VALUE_KEY = "@keyValue"
+"""An attribute that only tells items apart; numbers serve if nobody gives it."""
+ITEM_ACTION = "@action"
+"""The attribute that says what becomes of an item, where it is not simply added."""
+
 
 class Node(Struct, frozen=True, gc=False):
     """One setting with its value, or a group or list item with children."""

@@ -10,13 +10,13 @@ from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.setting import Component, Setting
 from fairledger.model.kinds import MOST_DIGITS
 from fairledger.model.places import Origin
-from fairledger.model.sheet import Block, Node, Sheet
+from fairledger.model.sheet import VALUE_KEY, Block, Node, Sheet
 from fairledger.model.values import Scalar, SecretRef, SecretSource, Template, parse_text
 from fairledger.profiles.decode import Decoder
 from fairledger.profiles.raw import Array, Leaf, Raw, Table
 
-VALUE_KEY = "@keyValue"
-"""An attribute that only tells items apart; numbers serve if nobody gives it."""
+OWN_VALUE = "@value"
+"""The key of a value in the table that holds it with its attributes."""
 
 
 def lay(sheet: Sheet, layer: Table, catalog: Catalog, pass_order: tuple[str, ...], decoder: Decoder) -> Sheet:
@@ -76,7 +76,10 @@ def _node(
         if setting is not None and setting.secret:
             secret = decoder.secret(raw, (path,))
             return Node(name, secret, (), raw.origin) if secret else None
-        return Node(name, None, _nodes(raw, known, path, decoder), raw.origin)
+        held = raw.entries.get(OWN_VALUE)
+        inner = Table({key: one for key, one in raw.entries.items() if key != OWN_VALUE}, raw.origin)
+        node = _node(name, held, setting, known, path, decoder) if held is not None else Node(name, None, ())
+        return replace(node, children=_nodes(inner, known, path, decoder), origin=raw.origin) if node else None
     if isinstance(raw, Array):
         decoder.problem(raw.origin, f"{path} holds a list inside a list")
         return None

@@ -10,9 +10,10 @@ import tomlkit
 from msgspec import Struct
 from msgspec.structs import fields
 
-from fairledger.model.sheet import Block, Extra, Node
+from fairledger.model.sheet import VALUE_KEY, Block, Extra, Node
 from fairledger.model.size import Size
 from fairledger.model.values import SecretRef, Template, escape_text
+from fairledger.profiles.answers import OWN_VALUE
 from fairledger.profiles.decode import FieldType, fields_of
 from fairledger.profiles.intent import FieldPath, Intent
 from fairledger.profiles.sections import SECTION_NAMES, section
@@ -144,9 +145,9 @@ def answers_text(blocks: Iterable[Block], kind_of: KindOf, repeats: Mapping[str,
 def _nodes(
     nodes: tuple[Node, ...], component: str, path: str, name: str, head: str, kind_of: KindOf, notes: Notes
 ) -> Lines:
-    if head.startswith("[[") or any(not node.children for node in nodes):
+    leaves = [node for node in nodes if not node.children or node.value is not None]
+    if head.startswith("[[") or leaves:
         yield head
-    leaves = [node for node in nodes if not node.children]
     seen: set[str] = set()
     for node in leaves:
         below = f"{path}/{node.name}".lstrip("/")
@@ -159,12 +160,12 @@ def _nodes(
         if node.value is None:
             yield f"{key(node.name)} = {{}}"
             continue
-        values = [_answer(one.value, kind) for one in alike]
+        values = [_marked(one, kind) for one in alike]
         yield f"{key(node.name)} = " + (values[0] if len(values) == 1 else "[" + ", ".join(values) + "]")
     if leaves or head.startswith("[["):
         yield ""
     for node in nodes:
-        if not node.children:
+        if not node.children or node.value is not None:
             continue
         below = f"{path}/{node.name}".lstrip("/")
         inside = f"{name}.{key(node.name)}"
@@ -172,6 +173,16 @@ def _nodes(
         yield from notes(node.origin.line, "")
         title = f"[[{inside}]]" if many else f"[{inside}]"
         yield from _nodes(node.children, component, below, inside, title, kind_of, notes)
+
+
+def _marked(node: Node, kind: Kind) -> str:
+    """A value, with its attributes if it has any that say something."""
+    marks = [one for one in node.children if one.name != VALUE_KEY]
+    own = _answer(node.value, kind)
+    if not marks:
+        return own
+    rows = [f"{key(one.name)} = {scalar(one.value)}" for one in node.children]
+    return "{ " + ", ".join([f"{key(OWN_VALUE)} = {own}", *rows]) + " }"
 
 
 def _answer(value: Any, kind: Kind) -> str:

@@ -16,6 +16,9 @@ class Repository(Struct, frozen=True, kw_only=True):
     name: Text
     url: Text | None = None
     mirrors: Text | None = None
+    """Address of a list of mirrors."""
+    metalink: Text | None = None
+    """Address of a list of mirrors with checksums."""
     proxy: Text | None = None
     keep: bool | None = None
     """The repository stays on the installed system."""
@@ -30,6 +33,8 @@ class Source(Struct, frozen=True, kw_only=True):
     url: Text | None = None
     mirrors: Text | None = None
     """Address of a list of mirrors."""
+    metalink: Text | None = None
+    """Address of a list of mirrors with checksums."""
     proxy: Text | None = None
     server: Text | None = None
     folder: Text | None = None

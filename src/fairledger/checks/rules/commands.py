@@ -6,13 +6,13 @@ import re
 from collections.abc import Iterator
 from functools import lru_cache
 
+from fairledger.checks.calls import commands_of
 from fairledger.checks.rule import Hit, View, rule
 from fairledger.checks.signs import Sign
-from fairledger.profiles.command import COMMAND
 
 _SHELLS = r"""\s*"?(?:\S*[\\/])?(?:cmd|powershell|pwsh)(?:\.exe)?"?\s"""
 _BUILT_IN = Sign(
-    r"\A\s*(?:echo|copy|del|erase|md|mkdir|rd|rmdir|move|ren|type|cd|chdir|dir|mklink|pushd|popd|assoc|if|for|call|set)\s"
+    r"\A\s*(?:echo|copy|del|erase|md|mkdir|rd|rmdir|move|ren|type|cd|chdir|dir|mklink|pushd|popd|assoc|if|for|call|set|start)\s"
 )
 """Commands that only a shell knows."""
 _FILES = Sign(r"\A\s*(?:\"[^\"]+|[^\"\s]+)\.(?:ps1|reg|msi|vbs|js|inf|txt)\"?(?:\s|\Z)")
@@ -36,7 +36,7 @@ _EARLY = ("before", "end")
 )
 def command_needs_shell(view: View) -> Iterator[Hit]:
     """Single lines that only a shell understands, and that begin with another program or none."""
-    for at, one in view.each(COMMAND) if view.limits.lines_without_shell else ():
+    for here, one in commands_of(view) if view.limits.lines_without_shell else ():
         if one.interpreter or "\n" in one.body.strip():
             continue
         told = ""
@@ -48,7 +48,7 @@ def command_needs_shell(view: View) -> Iterator[Hit]:
             told = "the command line holds & | < or >, and no shell runs it"
         if told:
             hint = 'write cmd /c in front of it, or interpreter = "cmd"'
-            yield Hit(view.intent.spot("command", at), told, hint)
+            yield Hit(here, told, hint)
 
 
 @lru_cache(maxsize=2_000)
@@ -67,9 +67,9 @@ def _wants_shell(line: str) -> bool:
 )
 def command_too_early(view: View) -> Iterator[Hit]:
     """Early commands that name what belongs to an account."""
-    for at, one in view.each(COMMAND) if view.limits.accounts_come_last else ():
+    for here, one in commands_of(view) if view.limits.accounts_come_last else ():
         match = _OF_ACCOUNTS.found(one.body)
         if match and one.when in _EARLY:
             told = f"{match[0]} means nothing at the moment {one.when}: no account has a profile yet"
             hint = 'choose when = "first-sign-in", or "new-user" for every account'
-            yield Hit(view.intent.spot("command", at), told, hint)
+            yield Hit(here, told, hint)

@@ -8,7 +8,7 @@ from pathlib import PurePath
 
 from fairledger.catalog.routes import routes_of
 from fairledger.catalog.setting import Setting
-from fairledger.checks.rule import Hit, View, rule
+from fairledger.checks.rule import Hit, View, from_server, rule
 from fairledger.model.size import Size
 from fairledger.model.target import Target
 from fairledger.profiles.disk import DISK, Disk, Partition
@@ -122,10 +122,13 @@ def partition_not_made(view: View) -> Iterator[Hit]:
 )
 def firmware_partition_missing(view: View) -> Iterator[Hit]:
     """Wiped disks that receive the system without the partition that the firmware starts from."""
+    anywhere = {part.role for _, disk in view.each(DISK) for part in disk.partition}
     for at, disk in view.each(DISK):
         if disk.fate != "wipe" or not disk.partition or not (_receives(disk) or view.limits.mounts):
             continue
-        roles = {part.role for part in disk.partition}
+        roles = anywhere if view.limits.mounts else {part.role for part in disk.partition}
+        if _made_elsewhere(view):
+            continue
         spot = view.intent.spot("disk", at)
         firmware = view.facts.firmware
         if firmware is None:
@@ -177,7 +180,7 @@ def install_target_missing(view: View) -> Iterator[Hit]:
     disks = view.intent.get(DISK) or ()
     if not view.limits.installs_to_stated_partition or not disks or any(disk.fate == "ask" for disk in disks):
         return
-    if not any(_receives(disk) for disk in disks):
+    if not any(_receives(disk) for disk in disks) and not any(view.seats.where(from_server)):
         spot = view.intent.spot("disk", 0)
         yield Hit(spot, "no partition receives the system", 'give one partition the role "system"')
 
@@ -325,9 +328,15 @@ def bios_boot_missing(view: View) -> Iterator[Hit]:
     for at, disk in view.each(DISK):
         gpt = disk.fate == "wipe" and disk.table == "gpt" and disk.partition
         needed = view.facts.firmware in view.limits.boot_partition_for
-        if gpt and needed and not any(part.role == "reserved" for part in disk.partition):
+        reserved = any(part.role == "reserved" for part in disk.partition)
+        if gpt and needed and not reserved and not _made_elsewhere(view):
             told = f"disk {disk.which} gets a GPT, and no boot partition for BIOS firmware"
             yield Hit(view.intent.spot("disk", at), told, 'add role = "reserved", size = "1 MiB"')
+
+
+def _made_elsewhere(view: View) -> bool:
+    """Whether a command makes what the firmware needs by itself, or another file may."""
+    return any(root.block.component in ("reqpart", "%include") for root in view.seats.roots)
 
 
 def _receives(disk: Disk) -> bool:

@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from fairledger.checks.rule import Hit, View, rule
+from fairledger.catalog.seats import Seat
+from fairledger.catalog.setting import Setting
+from fairledger.checks.rule import Hit, View, at, rule
 from fairledger.model.sheet import visible
 from fairledger.profiles.network import NETWORK, Interface
 
 if TYPE_CHECKING:
-    from ipaddress import IPv4Interface
+    from ipaddress import IPv4Interface, IPv4Network
 
 _GOOD = (
     '[network]\ninterface = [{ name = "eno1", method = "static", address = "192.0.2.30/24", gateway = "192.0.2.1", '
@@ -45,8 +47,8 @@ def _address(one: Interface) -> IPv4Interface | None:
 )
 def static_incomplete(view: View) -> Iterator[Hit]:
     """Static interfaces without address or mask; addresses on interfaces that ask a server."""
-    for at, one in _interfaces(view):
-        spot = view.intent.spot("network", "interface", at)
+    for place, one in _interfaces(view):
+        spot = view.intent.spot("network", "interface", place)
         named = one.name or "the interface"
         if one.method == "static" and one.address is None and one.ipv6 in (None, "off"):
             yield Hit(spot, f"{named} is static, but has no address with its mask", "give it address and mask")
@@ -65,10 +67,14 @@ def static_incomplete(view: View) -> Iterator[Hit]:
 )
 def gateway_missing(view: View) -> Iterator[Hit]:
     """Static interfaces, none of which has a gateway."""
-    rows = [(at, one) for at, one in _interfaces(view) if one.method == "static" and one.address is not None]
-    if rows and all(one.gateway is None for _, one in rows):
+    rows = [(place, one) for place, one in _interfaces(view) if one.method == "static" and one.address is not None]
+    if rows and all(one.gateway is None for _, one in rows) and not any(view.seats.where(_is_hop)):
         spot = view.intent.spot("network", "interface", rows[0][0])
         yield Hit(spot, "no interface has a gateway", "name one, if the machine leaves its own network")
+
+
+def _is_hop(setting: Setting) -> object:
+    return setting.path.endswith("Route/NextHopAddress")
 
 
 @rule(
@@ -83,7 +89,7 @@ def gateway_outside(view: View) -> Iterator[Hit]:
     """Gateways outside their subnets, or equal to the machine's own address."""
     from ipaddress import ip_address
 
-    for at, one in _interfaces(view):
+    for place, one in _interfaces(view):
         address = _address(one)
         if address is None or not isinstance(one.gateway, str):
             continue
@@ -91,12 +97,41 @@ def gateway_outside(view: View) -> Iterator[Hit]:
             gateway = ip_address(one.gateway)
         except ValueError:
             continue
-        spot = view.intent.spot("network", "interface", at, "gateway")
+        spot = view.intent.spot("network", "interface", place, "gateway")
         if gateway not in address.network:
             told = f"the gateway {gateway} is not in the network {address.network}"
             yield Hit(spot, told, "correct the gateway, or the mask")
         elif gateway == address.ip:
             yield Hit(spot, f"the gateway {gateway} is the machine itself", "name the router")
+    known = {str(one.gateway) for _, one in _interfaces(view)}
+    for hop in view.seats.where(_is_hop):
+        networks = _networks_around(hop)
+        if hop.text and hop.text not in known and networks and not any(_inside(hop.text, one) for one in networks):
+            told = f"the router {visible(hop.text)} is not in the network {networks[0]} of its interface"
+            yield at(hop, told, "correct the router, or the mask")
+
+
+def _networks_around(hop: Seat) -> list[IPv4Network]:
+    """The networks of the fixed addresses of an interface to which a route belongs."""
+    from ipaddress import IPv4Interface
+
+    around = hop.parent.parent.parent if hop.parent and hop.parent.parent else None
+    found = []
+    for seat in around.all("UnicastIpAddresses/IpAddress") if around is not None else ():
+        try:
+            found.append(IPv4Interface(seat.text or "").network)
+        except ValueError:
+            continue
+    return found
+
+
+def _inside(address: str, network: IPv4Network) -> bool:
+    from ipaddress import IPv4Address
+
+    try:
+        return IPv4Address(address.strip()) in network
+    except ValueError:
+        return True  # of another kind, or no address: not for this rule
 
 
 @rule(
@@ -109,12 +144,12 @@ def gateway_outside(view: View) -> Iterator[Hit]:
 )
 def address_unusable(view: View) -> Iterator[Hit]:
     """First and last addresses of a network."""
-    for at, one in _interfaces(view):
+    for place, one in _interfaces(view):
         address = _address(one)
         if address is None or address.network.prefixlen >= 31:
             continue
         if address.ip in (address.network.network_address, address.network.broadcast_address):
-            spot = view.intent.spot("network", "interface", at, "address")
+            spot = view.intent.spot("network", "interface", place, "address")
             yield Hit(spot, f"no machine can have the address {address}", "choose one inside the network")
 
 
@@ -130,14 +165,14 @@ def name_server(view: View) -> Iterator[Hit]:
     """Name servers by name."""
     from ipaddress import ip_address
 
-    for at, one in _interfaces(view):
+    for place, one in _interfaces(view):
         for server in one.name_servers:
             try:
                 known = not isinstance(server, str) or bool(ip_address(server.strip()))
             except ValueError:
                 known = False
             if not known:
-                spot = view.intent.spot("network", "interface", at, "name_servers")
+                spot = view.intent.spot("network", "interface", place, "name_servers")
                 yield Hit(spot, f"{visible(str(server))} is no address of a name server", "write its IP address")
 
 
@@ -153,10 +188,10 @@ def name_server(view: View) -> Iterator[Hit]:
 def address_twice(view: View) -> Iterator[Hit]:
     """Addresses given twice."""
     seen: set[object] = set()
-    for at, one in _interfaces(view):
+    for place, one in _interfaces(view):
         address = _address(one)
         if address is not None and address.ip in seen:
-            spot = view.intent.spot("network", "interface", at, "address")
+            spot = view.intent.spot("network", "interface", place, "address")
             yield Hit(spot, f"two interfaces have the address {address.ip}", "give each its own")
         if address is not None:
             seen.add(address.ip)
@@ -173,10 +208,10 @@ def address_twice(view: View) -> Iterator[Hit]:
 def interface_twice(view: View) -> Iterator[Hit]:
     """Interfaces whose name repeats, virtual networks on them aside."""
     seen: set[object] = set()
-    for at, one in _interfaces(view):
+    for place, one in _interfaces(view):
         name = (one.name, one.vlan) if isinstance(one.name, str) and one.name else None
         if name is not None and name in seen:
-            spot = view.intent.spot("network", "interface", at, "name")
+            spot = view.intent.spot("network", "interface", place, "name")
             yield Hit(spot, f"{visible(str(one.name))} is configured twice", "put both into one")
         seen.add(name)
 
@@ -191,8 +226,8 @@ def interface_twice(view: View) -> Iterator[Hit]:
 )
 def name_server_twice(view: View) -> Iterator[Hit]:
     """Name servers that repeat, and more than the three that are ever asked."""
-    for at, one in _interfaces(view):
-        spot = view.intent.spot("network", "interface", at, "name_servers")
+    for place, one in _interfaces(view):
+        spot = view.intent.spot("network", "interface", place, "name_servers")
         if len(set(one.name_servers)) < len(one.name_servers):
             yield Hit(spot, "a name server stands twice", "name each once")
         elif len(one.name_servers) > 3 and view.limits.mounts:
@@ -209,10 +244,10 @@ def name_server_twice(view: View) -> Iterator[Hit]:
 )
 def mtu_unusual(view: View) -> Iterator[Hit]:
     """Packets below 576 or above 9216 bytes; IPv6 wants 1280."""
-    for at, one in _interfaces(view):
+    for place, one in _interfaces(view):
         least = 1280 if one.ipv6 not in (None, "off") else 576
         if isinstance(one.mtu, int) and not least <= one.mtu <= 9216:
-            spot = view.intent.spot("network", "interface", at, "mtu")
+            spot = view.intent.spot("network", "interface", place, "mtu")
             yield Hit(spot, f"packets of {one.mtu} bytes are unusual", f"use {least} to 9216, normally 1500")
 
 
@@ -226,9 +261,9 @@ def mtu_unusual(view: View) -> Iterator[Hit]:
 )
 def vlan_number(view: View) -> Iterator[Hit]:
     """Numbers that no virtual network has."""
-    for at, one in _interfaces(view):
+    for place, one in _interfaces(view):
         if isinstance(one.vlan, int) and not 0 <= one.vlan <= 4094:
-            spot = view.intent.spot("network", "interface", at, "vlan")
+            spot = view.intent.spot("network", "interface", place, "vlan")
             yield Hit(spot, f"there is no virtual network {one.vlan}", "use a number from 1 to 4094")
 
 
@@ -244,14 +279,14 @@ def address_six(view: View) -> Iterator[Hit]:
     """IPv6 addresses and gateways that are none."""
     from ipaddress import IPv6Address, IPv6Interface
 
-    for at, one in _interfaces(view):
+    for place, one in _interfaces(view):
         for field, kind in (("ipv6", IPv6Interface), ("ipv6_gateway", IPv6Address)):
             value = getattr(one, field)
             if isinstance(value, str) and value not in ("auto", "dhcp", "off"):
                 try:
                     kind(value)
                 except ValueError:
-                    spot = view.intent.spot("network", "interface", at, field)
+                    spot = view.intent.spot("network", "interface", place, field)
                     yield Hit(spot, f"{visible(value)} is no IPv6 address", "write it as 2001:db8::30/64")
 
 
@@ -265,8 +300,8 @@ def address_six(view: View) -> Iterator[Hit]:
 )
 def wifi_key_length(view: View) -> Iterator[Hit]:
     """Keys of a wrong length; the key itself is not told."""
-    for at, one in _interfaces(view):
+    for place, one in _interfaces(view):
         key = one.wifi_key.sources[0] if one.wifi_key is not None else None
         if key is not None and key.kind == "value" and isinstance(key.name, str) and not 8 <= len(key.name) <= 64:
-            spot = view.intent.spot("network", "interface", at, "wifi_key")
+            spot = view.intent.spot("network", "interface", place, "wifi_key")
             yield Hit(spot, f"the key of the wireless network has {len(key.name)} characters", "use 8 to 63")

@@ -42,7 +42,7 @@ def image_open(view: View) -> Iterator[Hit]:
 
 
 def _chooses(setting: Setting) -> object:
-    return setting.path.endswith("InstallFrom/MetaData")
+    return setting.path.endswith(("InstallFrom/MetaData", "InstallImage/ImageName"))
 
 
 @rule(

@@ -7,11 +7,13 @@ from collections.abc import Iterator
 from functools import lru_cache
 
 from fairledger.catalog.seats import Seat
+from fairledger.checks.calls import commands_of
 from fairledger.checks.rule import Hit, View, rule
 from fairledger.checks.signs import Sign
+from fairledger.model.places import Placed
 from fairledger.model.sheet import visible
 from fairledger.model.suggest import nearest
-from fairledger.profiles.command import COMMAND, Command
+from fairledger.profiles.command import Command
 from fairledger.profiles.disk import DISK
 
 _LINUX = "#version=RHEL9\n"
@@ -36,7 +38,8 @@ _RESTARTS = Sign(
 )
 _SECRETS = Sign(
     r"\becho\s+[^\n|]+\|\s*passwd\s+--stdin|\bnet1?(\.exe)?\s+user\s+\S+\s+(?![/*])\S+|ConvertTo-SecureString\s+(-String\s+)?['\"]|\bchpasswd\b|"
-    r"(--password|-p|/pass(word)?:|PASSWORD)\s*[= ]\s*['\"]?(?![$%{(*])[^\s'\"]{4,}"
+    r"(--password\b\s*[= ]\s*|\b(?:sshpass|psexec\S*|mysql\S*|7z\S*)\b[^\n|;&]*\s-p\s*|/pass(?:word)?:"
+    r"|\bPASSWORD\s*=\s*)['\"]?(?![$%{(*<-])[^\s'\"]{4,}"
 )
 _REGISTRY = Sign(
     r"(?:^|[&(]\s*|/c\s+\"?)\s*reg(?:\.exe)?\s+(?!(?:add|delete|query|load|unload|import|export|copy|save|restore"
@@ -62,16 +65,24 @@ def _code(body: str) -> str:
     return "\n".join(line for line in body.split("\n") if not line.lstrip().startswith(_COMMENTS))
 
 
-def _found(view: View, sign: Sign, *, windows: bool | None = None) -> Iterator[tuple[int, Command, re.Match[str]]]:
-    """Commands that show a sign; ``windows``: on systems whose accounts come last, or on others."""
+@lru_cache(maxsize=2_000)
+def _own(code: str) -> str:
+    """A script without the texts that it takes in with <<, such as other scripts that it writes."""
+    return re.sub(r"<<-?[ \t]*(['\"]?)(\w+)\1(.*\n)(?s:.*?)^\t*\2$", r"\3", code, flags=re.MULTILINE)
+
+
+def _found(
+    view: View, sign: Sign, *, windows: bool | None = None, own: bool = False
+) -> Iterator[tuple[Placed, Command, re.Match[str]]]:
+    """Commands that show a sign; ``windows``: on systems whose accounts come last; ``own``: in what runs."""
     if windows is not None and view.limits.accounts_come_last != windows:
         return
     if "codes" not in view.kept:
-        view.kept["codes"] = [(at, one, _code(one.body)) for at, one in view.each(COMMAND)]
-    for at, one, code in view.kept["codes"]:
-        match = sign.found(code)
+        view.kept["codes"] = [(here, one, _code(one.body)) for here, one in commands_of(view)]
+    for here, one, code in view.kept["codes"]:
+        match = sign.found(_own(code) if own and "<<" in code else code)
         if match is not None:
-            yield at, one, match
+            yield here, one, match
 
 
 @rule(
@@ -84,9 +95,9 @@ def _found(view: View, sign: Sign, *, windows: bool | None = None) -> Iterator[t
 )
 def script_waits(view: View) -> Iterator[Hit]:
     """Scripts with a pause or a question."""
-    for at, _, match in _found(view, _WAITS):
+    for here, _, match in _found(view, _WAITS, own=True):
         told = f"the script waits for a person ({match[0].strip(' &|;()')})"
-        yield Hit(view.intent.spot("command", at), told, "take the question out")
+        yield Hit(here, told, "take the question out")
 
 
 @rule(
@@ -99,14 +110,14 @@ def script_waits(view: View) -> Iterator[Hit]:
 )
 def script_installer_asks(view: View) -> Iterator[Hit]:
     """Installers without the switch that keeps them quiet."""
-    for at, one, _ in _found(view, _INSTALLS):
+    for here, one, _ in _found(view, _INSTALLS):
         if not re.search(r"/(q[nbr]?|quiet|passive)\b", one.body, re.IGNORECASE):
-            yield Hit(view.intent.spot("command", at), "msiexec runs without /qn, and asks", "add /qn")
-    for at, one, match in _found(view, _PACKAGES, windows=False):
+            yield Hit(here, "msiexec runs without /qn, and asks", "add /qn")
+    for here, one, match in _found(view, _PACKAGES, windows=False):
         if not re.search(r"\s(-y|--assumeyes)\b", match[0]):
             del one
             told = f"{match[1]} runs without -y, and asks"
-            yield Hit(view.intent.spot("command", at), told, "add -y")
+            yield Hit(here, told, "add -y")
 
 
 @rule(
@@ -119,15 +130,14 @@ def script_installer_asks(view: View) -> Iterator[Hit]:
 )
 def script_restarts(view: View) -> Iterator[Hit]:
     """Early scripts that restart the machine."""
-    for at, one, match in _found(view, _RESTARTS):
-        here = view.intent.spot("command", at)
+    for here, one, match in _found(view, _RESTARTS, own=True):
         beside = here.parent.children if isinstance(here, Seat) and here.parent is not None else ()
         later = bool(beside) and beside[-1] is not here
         if one.when in ("before", "disks-ready", "end") or (one.when == "first-sign-in" and later):
             told = f"the script restarts or stops the machine itself ({match[0].strip()})"
             hint = "write restart = true" if view.limits.accounts_come_last else "leave that to finish.action"
             hint = "put it last: what comes after it does not run" if one.when == "first-sign-in" else hint
-            yield Hit(view.intent.spot("command", at), told, hint)
+            yield Hit(here, told, hint)
 
 
 @rule(
@@ -140,12 +150,12 @@ def script_restarts(view: View) -> Iterator[Hit]:
 )
 def script_medium_letter(view: View) -> Iterator[Hit]:
     """Early scripts that read from D:, E: or F:."""
-    for at, one, match in _found(view, _MEDIUM, windows=True):
+    for here, one, match in _found(view, _MEDIUM, windows=True):
         own = {part.letter for _, disk in view.each(DISK) for part in disk.partition}
         if "for %" not in one.body.lower() and match[0][0].upper() not in own:
             told = f"the script reads {match[0]}; the medium may have another letter on another machine"
             hint = "write it as a script of several lines, which is looked for on every drive"
-            yield Hit(view.intent.spot("command", at), told, hint)
+            yield Hit(here, told, hint)
 
 
 @rule(
@@ -158,14 +168,14 @@ def script_medium_letter(view: View) -> Iterator[Hit]:
 )
 def script_registry(view: View) -> Iterator[Hit]:
     """Misspelt verbs and types of values."""
-    for at, _, match in _found(view, _REGISTRY, windows=True):
+    for here, _, match in _found(view, _REGISTRY, windows=True):
         verb, kind, number = match.groups()
         if number:
             told, hint = f"{visible(number)} is no number", "a value of this type is one"
         else:
             told = f"reg does not know {visible(verb or kind)}"
             hint = "write add, delete, query, import, load or unload" if verb else "write REG_SZ, REG_DWORD, ..."
-        yield Hit(view.intent.spot("command", at), told, hint)
+        yield Hit(here, told, hint)
 
 
 @rule(
@@ -178,9 +188,9 @@ def script_registry(view: View) -> Iterator[Hit]:
 )
 def script_destroys(view: View) -> Iterator[Hit]:
     """Removing the root, formatting a volume."""
-    for at, _, match in _found(view, _DESTROYS):
+    for here, _, match in _found(view, _DESTROYS):
         told = f"the script erases more than it should ({match[0].strip()})"
-        yield Hit(view.intent.spot("command", at), told, "name the folder that is meant")
+        yield Hit(here, told, "name the folder that is meant")
 
 
 @rule(
@@ -193,10 +203,10 @@ def script_destroys(view: View) -> Iterator[Hit]:
 )
 def script_share(view: View) -> Iterator[Hit]:
     """Early scripts that name a share and do not connect to it."""
-    for at, one, match in _found(view, _SHARE, windows=True):
+    for here, one, match in _found(view, _SHARE, windows=True):
         if one.when in ("before", "end") and "net use" not in one.body.lower():
             told = f"the script reads {visible(match[0])}, and runs without anybody's name"
-            yield Hit(view.intent.spot("command", at), told, "connect with net use first, or put it on the medium")
+            yield Hit(here, told, "connect with net use first, or put it on the medium")
 
 
 _PROGRAMS = (
@@ -216,10 +226,10 @@ _PROGRAMS = (
 )
 def script_program(view: View) -> Iterator[Hit]:
     """Misspelt tools of the system."""
-    for at, one in view.each(COMMAND) if view.limits.lines_without_shell else ():
+    for here, one in commands_of(view) if view.limits.lines_without_shell else ():
         meant = _meant(one.body.split(maxsplit=1)[0]) if one.body.strip() else ""
         if meant:
-            yield Hit(view.intent.spot("command", at), "there is no program of that name", f"did you mean {meant}?")
+            yield Hit(here, "there is no program of that name", f"did you mean {meant}?")
 
 
 @lru_cache(maxsize=2_000)
@@ -241,15 +251,13 @@ def _meant(word: str) -> str:
 )
 def script_quote_open(view: View) -> Iterator[Hit]:
     """Single command lines with an odd number of double quotes, shell scripts that end inside quotes."""
-    for at, one in view.each(COMMAND):
+    for here, one in commands_of(view):
         alone = "\n" not in one.body.strip("\n") and not one.interpreter and view.limits.lines_without_shell
         shell = not view.limits.lines_without_shell and str(one.interpreter or "/bin/sh").endswith("sh")
         if alone and one.body.replace('\\"', "").count('"') % 2:
-            yield Hit(view.intent.spot("command", at), "a double quote is not closed", "close it")
+            yield Hit(here, "a double quote is not closed", "close it")
         elif shell and _unclosed(one.body):
-            yield Hit(
-                view.intent.spot("command", at), "a quote, or a text that begins with <<, is not closed", "close it"
-            )
+            yield Hit(here, "a quote, or a text that begins with <<, is not closed", "close it")
 
 
 @lru_cache(maxsize=1000)
@@ -277,10 +285,10 @@ def _unclosed(script: str) -> bool:
 )
 def script_outside_path(view: View) -> Iterator[Hit]:
     """Scripts inside the new system that speak of it from outside."""
-    for at, one, match in _found(view, _OUTSIDE, windows=False):
+    for here, one, match in _found(view, _OUTSIDE, windows=False):
         if one.when == "end" and not one.outside:
             told = f"{match[0]} does not exist inside the new system"
-            yield Hit(view.intent.spot("command", at), told, "leave it out of the path, or write --nochroot")
+            yield Hit(here, told, "leave it out of the path, or write --nochroot")
 
 
 @rule(
@@ -293,10 +301,10 @@ def script_outside_path(view: View) -> Iterator[Hit]:
 )
 def script_service_starts(view: View) -> Iterator[Hit]:
     """Starting services at the end of the installation."""
-    for at, one, match in _found(view, _STARTS, windows=False):
+    for here, one, match in _found(view, _STARTS, windows=False):
         if one.when == "end" and not one.outside:
             told = f"{match[0]} does nothing here: the new system does not run yet"
-            yield Hit(view.intent.spot("command", at), told, "enable it: it starts with the system")
+            yield Hit(here, told, "enable it: it starts with the system")
 
 
 @rule(
@@ -309,9 +317,9 @@ def script_service_starts(view: View) -> Iterator[Hit]:
 )
 def script_fetches_and_runs(view: View) -> Iterator[Hit]:
     """Pipes from the network into an interpreter."""
-    for at, _, _ in _found(view, _FETCHES):
+    for here, _, _ in _found(view, _FETCHES):
         told = "the script runs what it fetches, unseen"
-        yield Hit(view.intent.spot("command", at), told, "fetch it beforehand, read it, and put it on the medium")
+        yield Hit(here, told, "fetch it beforehand, read it, and put it on the medium")
 
 
 @rule(
@@ -324,9 +332,9 @@ def script_fetches_and_runs(view: View) -> Iterator[Hit]:
 )
 def script_empty(view: View) -> Iterator[Hit]:
     """Scripts without a line."""
-    for at, one in view.each(COMMAND):
+    for here, one in commands_of(view):
         if not one.body.strip():
-            yield Hit(view.intent.spot("command", at), "the script is empty", "take it out")
+            yield Hit(here, "the script is empty", "take it out")
 
 
 @rule(
@@ -339,8 +347,8 @@ def script_empty(view: View) -> Iterator[Hit]:
 )
 def script_secret(view: View) -> Iterator[Hit]:
     """Commands with a password in them; it is not told."""
-    for at, one, match in _found(view, _SECRETS):
+    for here, one, match in _found(view, _SECRETS):
         if "chpasswd" in match[0] and not re.search(r"echo\s+.*\|", one.body):
             continue
         told = "a password seems to stand in the command"
-        yield Hit(view.intent.spot("command", at), told, "use the account section with a reference to a secret")
+        yield Hit(here, told, "use the account section with a reference to a secret")

@@ -46,7 +46,7 @@ def source_address(view: View) -> Iterator[Hit]:
     if source is None or source.kind != "url":
         return
     spot = view.intent.spot("source", "url")
-    address = source.url if source.url is not None else source.mirrors
+    address = next((one for one in (source.url, source.mirrors, source.metalink) if one is not None), None)
     if address is None:
         yield Hit(view.intent.spot("source", "kind"), "the source on the network has no address", "name it")
     elif isinstance(address, str) and "://" not in address:

@@ -108,7 +108,8 @@ def boot_inside_group(view: View) -> Iterator[Hit]:
     """Volume groups with everything in them."""
     outside = [part for _, disk in view.each(DISK) for part in disk.partition]
     outside += [part for _, volume in view.each(VOLUME) if volume.kind == "raid" for part in volume.partition]
-    if not view.limits.mounts or any(part.role == "boot" or _mount(part) == "/boot" for part in outside):
+    made = any(root.block.component == "%include" or root.child("--add-boot") is not None for root in view.seats.roots)
+    if made or not view.limits.mounts or any(part.role == "boot" or _mount(part) == "/boot" for part in outside):
         return
     for at, volume in view.each(VOLUME):
         for place, part in enumerate(volume.partition):

@@ -17,7 +17,7 @@ from fairledger.catalog.values import (
     values,
     windows_zones,
 )
-from fairledger.checks.rule import Hit, View, at, rule
+from fairledger.checks.rule import Hit, View, at, from_server, rule
 from fairledger.model.kinds import KINDS
 from fairledger.model.pattern import pattern
 from fairledger.model.sheet import visible
@@ -225,6 +225,6 @@ def licence_not_accepted(view: View) -> Iterator[Hit]:
         return
     roots = [root for root in view.seats.roots if root.block.pass_ == first]
     disks, image = view.intent.get(DISK), view.intent.get(IMAGE)
-    if roots and (disks or image):
+    if roots and (disks or image) and not any(view.seats.where(from_server)):  # which asks for no consent
         told = "nobody accepts the licence terms; setup stops at them"
         yield Hit(roots[0].place, told, "answer it: licence.accept=true")

@@ -13,15 +13,19 @@ from fairledger.families.kickstart.fields import on
 from fairledger.families.kickstart.lines import command, has
 from fairledger.profiles.source import Repository, Source
 
-_KINDS: dict[str, tuple[str, tuple[tuple[str, str], ...]]] = {
-    "url": ("url", (("url", "--url"), ("mirrors", "--mirrorlist"), ("proxy", "--proxy"))),
+Rows = tuple[tuple[str, str], ...]
+"""Fields with their options."""
+
+_LISTS = (("mirrors", "--mirrorlist"), ("metalink", "--metalink"))
+_KINDS: dict[str, tuple[str, Rows]] = {
+    "url": ("url", (("url", "--url"), *_LISTS, ("proxy", "--proxy"))),
     "disc": ("cdrom", ()),
     "network-files": ("nfs", (("server", "--server"), ("folder", "--dir"))),
     "drive": ("harddrive", (("partition", "--partition"), ("folder", "--dir"))),
 }
 """Kind of source: the command, and its fields with their options."""
 
-_REPOSITORY = (("name", "--name"), ("url", "--baseurl"), ("mirrors", "--mirrorlist"), ("proxy", "--proxy"))
+_REPOSITORY = (("name", "--name"), ("url", "--baseurl"), *_LISTS, ("proxy", "--proxy"))
 
 
 def canonical(value: Source, words: Words) -> Source | None:
@@ -29,16 +33,21 @@ def canonical(value: Source, words: Words) -> Source | None:
     fields: dict[str, Any] = {}
     if value.kind is not None and has(words, _KINDS[value.kind][0]):
         fields["kind"] = value.kind
-        fields |= {field: getattr(value, field) for field, _ in _KINDS[value.kind][1]}
+        fields |= _held(value, *_KINDS[value.kind], words)
     if has(words, "repo"):
-        kept = (_canonical_repository(one) for one in value.repository)
+        kept = (_canonical_repository(one, words) for one in value.repository)
         fields["repository"] = tuple(kept)
     made = Source(**fields)
     return made if made != Source() else None
 
 
-def _canonical_repository(one: Repository) -> Repository:
-    return Repository(name=one.name, url=one.url, mirrors=one.mirrors, proxy=one.proxy, keep=one.keep or None)
+def _canonical_repository(one: Repository, words: Words) -> Repository:
+    return Repository(**_held(one, "repo", _REPOSITORY, words), keep=one.keep or None)
+
+
+def _held(value: Struct, name: str, rows: Rows, words: Words) -> dict[str, Any]:
+    """The fields that the release's command has an option for."""
+    return {field: getattr(value, field) for field, option in rows if words.catalog.setting(name, option) is not None}
 
 
 def translate(value: Source, words: Words) -> None:
@@ -47,7 +56,7 @@ def translate(value: Source, words: Words) -> None:
     if known and value.kind is not None:
         name, fields = _KINDS[value.kind]
         block = words.out.block("setup", name, words.origin("source", "kind"))
-        _put(block, value, fields, ("source",), words)
+        _put(block, value, name, fields, ("source",), words)
         others = {field for _, rows in _KINDS.values() for field, _ in rows} - {field for field, _ in fields}
         why = f"a source of the kind {value.kind} has nothing of the kind"
         words.leave_out(("source",), value, tuple(sorted(others)), why)
@@ -61,14 +70,14 @@ def translate(value: Source, words: Words) -> None:
             words.cannot(path, f"the repository {one.name}", why, "leave it out", "warning")
             continue
         line = command(words, "repo", words.origin(*path))
-        _put(line, one, _REPOSITORY, path, words)
+        _put(line, one, "repo", _REPOSITORY, path, words)
         if one.keep:
             line.put("--install", "true", words.origin(*path, "keep"))
 
 
-def _put(line: Any, value: Struct, rows: Any, path: tuple[str | int, ...], words: Words) -> None:
+def _put(line: Any, value: Struct, name: str, rows: Rows, path: tuple[str | int, ...], words: Words) -> None:
     for field, setting in rows:
-        if getattr(value, field) is not None:
+        if getattr(value, field) is not None and words.catalog.setting(name, setting) is not None:
             line.put(setting, getattr(value, field), words.origin(*path, field))
 
 
@@ -100,7 +109,7 @@ def recognise(reader: Reader) -> Source | None:
     return made if made != Source() else None
 
 
-def _take(reader: Reader, root: Seat, rows: Any, path: tuple[str | int, ...], fields: dict[str, Any]) -> None:
+def _take(reader: Reader, root: Seat, rows: Rows, path: tuple[str | int, ...], fields: dict[str, Any]) -> None:
     for field, setting in rows:
         text = text_of(root.child(setting))
         if text is not None:

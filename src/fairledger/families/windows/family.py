@@ -50,6 +50,10 @@ _LIMITS = Limits(
 )
 
 
+_SIGNS = {(r"\setup\labconfig", "it speaks of LabConfig"): "Windows 11 "}
+"""What stands in files for one line of releases only, told in words, with what the names of its images begin with."""
+
+
 class Windows:
     """The family ``windows``."""
 
@@ -107,10 +111,15 @@ class Windows:
         return reviser.unset(spot) if value is None else reviser.set(spot, value)
 
     def guess(self, reading: Reading) -> tuple[Target, str] | None:
-        """The newest target whose images bear the name that the file asks for."""
+        """The newest target whose images bear the name that the file asks for, or that alone knows what it does."""
         image = reading.hints.get("image", "")
-        found = _newest_with(image)
-        return (found, f"it installs the image {image!r}") if found is not None else None
+        found, basis = _newest_with(image), f"it installs the image {image!r}"
+        if found is None:
+            said = [node.value.casefold() for _, node in reading.sheet.scalars() if isinstance(node.value, str)]
+            for (sign, told), prefix in _SIGNS.items():
+                if any(sign in value for value in said):
+                    found, basis = _newest_with(prefix), told
+        return (found, basis) if found is not None else None
 
     def groups(self) -> dict[str, str]:
         """Well-known groups, and what other display languages call them."""

@@ -238,9 +238,14 @@ def _addresses(reader: Reader, item: Seat, at: int) -> dict[str, Any]:
         prefix = text_of(seat.child("Prefix"))
         field = next((name for name, (_, whole) in _ROUTES.items() if whole == prefix), "")
         hop = text_of(seat.child("NextHopAddress"))
-        if field and hop and field not in found and seat.child("Metric") is None:
+        number, metric = seat.child("Identifier"), seat.child("Metric")
+        # what the route costs stays behind, and joins the route again by its number
+        joins = metric is None or (number is not None and field and number.text == _ROUTES[field][0])
+        if field and hop and field not in found and joins:
             found[field] = hop
-            reader.take(seat, *path, field, whole=True)
+            reader.take(seat, *path, field, whole=metric is None)
+            for part in seat.children if metric is not None else ():
+                reader.take(part if part is not metric else None)
     return found
 
 

@@ -21,7 +21,7 @@ from fairledger.model.errors import FileTroubleError
 from fairledger.model.finding import Finding
 from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin
-from fairledger.model.sheet import Block, Extra, Node, Sheet, visible
+from fairledger.model.sheet import ITEM_ACTION, Block, Extra, Node, Sheet, visible
 from fairledger.model.suggest import did_you_mean
 from fairledger.profiles.files import MOST_LEVELS, declared_as, decode_as
 
@@ -31,7 +31,11 @@ _MISMATCH = pattern(r"Opening and ending tag mismatch: (\S+) line (\d+) and (\S+
 _TOO_DEEP = etree.XPath("/*" * (MOST_LEVELS + 1))
 _WCM = f"{{{WCM}"
 _ACTION = f"{{{WCM}}}action"
-_IMAGE_VALUE = "ImageInstall/OSImage/InstallFrom/MetaData/Value"
+_IMAGES = (
+    "ImageInstall/OSImage/InstallFrom/MetaData/Value",
+    "WindowsDeploymentServices/ImageSelection/InstallImage/ImageName",
+)
+"""Where the image is named."""
 _SAY_ADD = 'write wcm:action="add"'
 _ACTIONS = ("add", "modify", "remove")
 
@@ -274,7 +278,7 @@ class FileReader:
             text = (element.text or "") + "".join(child.tail or "" for child in element)
         else:
             text = element.text or ""
-        if path == _IMAGE_VALUE and not text.strip().isdecimal():
+        if path in _IMAGES and not text.strip().isdecimal():
             self.hints.setdefault("image", text.strip())  # a number says nothing of the release
         holds = setting is None or setting.repeats or not (listed or setting.kind == "group") or text.strip()
         return Node(name, text if holds else None, kept, origin)
@@ -295,7 +299,7 @@ class FileReader:
                     told = f"an item cannot be told to {visible(text)!r}"
                     self.find_at(spot, "list-action", told, origin, _SAY_ADD, setting=setting.path)
                 if text != "add":
-                    kept.append(Node("@action", text, (), origin))
+                    kept.append(Node(ITEM_ACTION, text, (), origin))
                 continue
             namespace, _, name = str(full).rpartition("}")
             if namespace == _WCM:

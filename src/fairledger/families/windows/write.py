@@ -15,7 +15,7 @@ from fairledger.model.errors import ContentError
 from fairledger.model.finding import Finding, finding_at
 from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin, Place
-from fairledger.model.sheet import Block, Extra, Node, Sheet, visible
+from fairledger.model.sheet import ITEM_ACTION, Block, Extra, Node, Sheet, visible
 
 _FORBIDDEN = pattern("[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
 _NSMAP: Any = {None: NAMESPACE, "wcm": WCM, "xsi": XSI}
@@ -69,7 +69,7 @@ def _element(parent: etree._Element, node: Node, known: Component | None, above:
     element = etree.SubElement(parent, f"{{{NAMESPACE}}}{node.name}")
     setting = known.setting(path) if known else None
     if setting is not None and setting.kind == "list":
-        element.set(f"{{{WCM}}}action", node.text("@action") or "add")
+        element.set(f"{{{WCM}}}action", node.text(ITEM_ACTION) or "add")
     if node.value is not None:
         element.text = str(node.value)
     for child in node.children:
