@@ -33,7 +33,7 @@ def found(text: str, name: str, target: str) -> list[tuple[str, str]]:
 @pytest.mark.parametrize(
     ("name", "target", "rules"),
     [
-        ("desk.xml", "windows-11-24h2", {"disk-wiped"}),
+        ("desk.xml", "windows-11-24h2", {"disk-wiped", "start-page-left"}),
         ("older.xml", "windows-7", {"disk-wiped", "password-missing"}),
         ("extended.xml", "windows-10-22h2", {"disk-wiped", "image-open"}),
         ("gate.ks", "el-9", {"disk-wiped"}),

@@ -59,6 +59,8 @@ class Setting(Struct, frozen=True, kw_only=True, omit_defaults=True, dict=True):
     """Settings beside it without which it is refused or useless; one of ``a|b`` is enough."""
     excludes: tuple[str, ...] = ()
     """Settings beside it that cannot stand together with it."""
+    usual: tuple[str, ...] = ()
+    """Names that are usual there, of which one may be slipped on; others are no mistake."""
     instead: str = ""
     """What to use where it is out of date or gone."""
     related: tuple[str, ...] = ()

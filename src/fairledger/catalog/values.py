@@ -49,6 +49,8 @@ class Values(Struct, frozen=True):
     layout_names: dict[str, str]
     """Layouts that have no X name here, by number."""
     regions: dict[str, int]
+    key_maps: tuple[str, ...]
+    """What names of the console's own key maps begin with, beside those of the keyboards."""
     windows_zones: dict[str, str] = {}
     """Windows' names of time zones, by IANA name."""
     iana_zones: dict[str, str] = {}
@@ -66,12 +68,14 @@ def build() -> bytes:
 
     keyboards = table("keyboards")
     languages = table("languages")
-    others = languages.pop("others")
+    others, console = languages.pop("others"), keyboards.pop("console")
     assert isinstance(others, dict)
+    assert isinstance(console, dict)
     lists = {
         "languages": languages,
         "other_languages": others["tags"],
         "layout_names": keyboards.pop("numbers"),
+        "key_maps": console["begin"],
         "keyboards": keyboards,
         "regions": table("regions"),
         "windows_zones": tz_win,

@@ -205,6 +205,9 @@ class Family(Protocol):
     def garbled(self, block: Block, way: tuple[Node, ...]) -> bool:
         """Whether a secret in the node at the end of ``way`` is said to be encoded, and is not."""
 
+    def meant(self, line: str) -> str:
+        """The well-known command that a command line nearly is, and is not; empty if there is none."""
+
     def disagrees(self, reading: Reading, target: Target) -> str:
         """What in a file says that it is for another target; empty if nothing does."""
 

@@ -19,6 +19,27 @@ def nearest(word: str, names: Iterable[str], most: int = 3, alike: float = 0.6) 
     return tuple(by_fold[fold] for fold in found)
 
 
+def slipped(word: str, names: Iterable[str]) -> str:
+    """The name from which a word differs by one letter left out, added, changed or swapped; empty if it is a name."""
+    known = tuple(names)
+    return "" if word in known else next((name for name in known if _one_slip(word, name)), "")
+
+
+def _one_slip(one: str, other: str) -> bool:
+    if abs(len(one) - len(other)) > 1 or min(len(one), len(other)) < 3:
+        return False
+    start = 0
+    while start < min(len(one), len(other)) and one[start] == other[start]:
+        start += 1
+    left, right = one[start:], other[start:]
+    return (
+        left[1:] == right
+        or left == right[1:]
+        or left[1:] == right[1:]
+        or (left[2:] == right[2:] and left[:2] == right[1::-1])
+    )
+
+
 def did_you_mean(word: str, names: Iterable[str], alike: float = 0.6) -> str:
     """A remedy sentence: the nearest names, or all of them when they are few."""
     listed = tuple(names)

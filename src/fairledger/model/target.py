@@ -105,6 +105,8 @@ class Limits(Struct, frozen=True, kw_only=True):
     """Accounts that every system has."""
     system_least_mib: int = 0
     """What the system's partition has at least."""
+    start_pages: tuple[str, ...] = ()
+    """Fields of the section ``start`` whose pages come up at the first start unless they are hidden or answered."""
     audit_passes: tuple[str, ...] = ()
     """Passes that run in audit mode only."""
     generalising_pass: str = ""

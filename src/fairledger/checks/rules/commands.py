@@ -58,6 +58,25 @@ def _wants_shell(line: str) -> bool:
 
 
 @rule(
+    "command-nearly",
+    "warning",
+    "The command is nearly one that is well known, and differs just where it counts: it has no effect.",
+    reads=("command",),
+    fires='[[command]]\nwhen = "before"\n'
+    "body = 'reg add HKLM\\SYSTEM\\Setup\\LabConfig /v BypassTMPCheck /t REG_DWORD /d 1 /f'\n",
+    silent='[[command]]\nwhen = "before"\n'
+    "body = 'reg add HKLM\\SYSTEM\\Setup\\LabConfig /v BypassTPMCheck /t REG_DWORD /d 1 /f'\n",
+)
+def command_nearly(view: View) -> Iterator[Hit]:
+    """Registry commands with another key, name, type or number than the one that is read."""
+    for here, one in commands_of(view):
+        meant = view.family.meant(one.body.strip()) if "\n" not in one.body.strip() else ""
+        if meant:
+            told = "as it stands this has no effect; a well-known command is nearly the same"
+            yield Hit(here, told, f"write {meant}")
+
+
+@rule(
     "command-too-early",
     "warning",
     "The command speaks of an account's own files or registry, and no account has any yet.",

@@ -82,9 +82,14 @@ def image_property(view: View) -> Iterator[Hit]:
             continue
         bare = text.strip().upper()
         beside = seat.parent.child("Value") if seat.parent is not None else None
-        if bare == "/IMAGE/INDEX" and beside is not None and beside.text and not beside.text.strip().isdecimal():
+        if bare == "/IMAGE/INDEX" and beside is not None and beside.text and not _counts(beside.text):
             yield at(
                 beside, f"{visible(beside.text)} is no number of an image", "write its number, or choose by /IMAGE/NAME"
             )
         if bare not in _PROPERTIES and not bare.startswith("/IMAGE/WINDOWS/"):
             yield at(seat, f"images have no property {visible(text)}", did_you_mean(bare, _PROPERTIES))
+
+
+def _counts(text: str) -> bool:
+    """Whether it is a number of an image: they are counted from 1."""
+    return text.strip().isdecimal() and int(text.strip()[:9]) > 0

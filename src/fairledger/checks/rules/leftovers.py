@@ -28,7 +28,16 @@ _LEFT = (
     r"(YOUR|MY)[-_](NAME|KEY|PASSWORD|DOMAIN|COMPANY|PRODUCT[-_]KEY|COMPUTER[-_]NAME))\b|@@\w+@@|%%\w+%%"
     r"|\[(YOUR|ENTER|INSERT|TYPE|PUT)\b[^\]\n]*\]"
 )
-_CARELESS = r"\b([Cc]hange[Mm]e|[Pp]assword123|[Yy]our[-_ ]([Pp]assword|[Nn]ame|[Kk]ey|[Cc]ompany))\b"
+_CARELESS = (
+    r"\b([Cc]hange[Mm]e|[Pp]assword123|[Xx]{4,}"
+    r"|[Yy]our[-_ ]?((\w+[-_])*here|[Pp]assword|[Nn]ame|[Kk]ey|[Cc]ompany|[Dd]omain|[Ss]erver|[Uu]rl|[Uu]ser\w*))\b"
+)
+_IN_PATHS = (
+    r"%(?!(?:System(?:Drive|Root)|WinDir|Program(?:Data|Files(?:\(x86\))?|W6432)|CommonProgram\w+(?:\(x86\))?|Public|TE?MP"
+    r"|AllUsersProfile|UserProfile|(?:Local)?AppData|UserName|UserDomain|ComputerName|Home(?:Drive|Path)|ConfigSetRoot"
+    r"|ComSpec|Processor_Architecture|OS)%)[A-Za-z_]\w*%"
+)
+"""Variables that setup's own environment does not have."""
 
 
 @cache
@@ -57,6 +66,8 @@ def _left_in(setting: Setting | None, text: str) -> re.Match[str] | None:
     if runs:
         return None
     plain = setting is not None and setting.kind == "text"
+    if setting is not None and setting.kind == "path" and "%" in text:
+        return re.search(_IN_PATHS, text, re.IGNORECASE)
     return _left().search(text) or (re.fullmatch(r"%[A-Z][A-Z_]*%", text.strip()) if plain else None)
 
 
@@ -177,11 +188,25 @@ def _hidden_in(_setting: Setting | None, text: str) -> str:
     silent='[start]\nlicence = "hide"\nwireless = "hide"\nrecommended = "off"\n',
 )
 def start_page_left(view: View) -> Iterator[Hit]:
-    """The licence page hidden, the page on recommended settings not answered."""
+    """Some of the pages hidden or answered, others shown or forgotten."""
     start = view.intent.get(START)
-    if start is not None and start.licence == "hide" and start.recommended is None:
-        told = "the licence page is hidden, but the page on recommended settings is not answered"
-        yield Hit(view.intent.spot("start", "licence"), told, 'answer it: start.recommended = "off" (or "all")')
+    if start is None:
+        return
+    said = {name: getattr(start, name) for name in view.limits.start_pages}
+    if any(value not in (None, "show") for value in said.values()):
+        for name in (name for name, value in said.items() if value in (None, "show")):
+            answered = next(one for one, value in said.items() if value not in (None, "show"))
+            told = f"other pages of the first start are hidden, but not {_PAGES[name]}"
+            hint = 'answer it: start.recommended = "off" (or "all")' if name == "recommended" else ""
+            spot = view.intent.spot("start", name if said[name] else answered)
+            yield Hit(spot, told, hint or f'hide it: start.{name} = "hide"')
+
+
+_PAGES = {
+    "licence": "the page with the licence terms",
+    "wireless": "the page for wireless networks, which machines with such a card show",
+    "recommended": "the page on recommended settings",
+}
 
 
 @rule(

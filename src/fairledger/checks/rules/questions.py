@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.setting import Setting
-from fairledger.checks.rule import Hit, View, rule
+from fairledger.checks.rule import Hit, View, at, rule
 from fairledger.model.places import Origin, Place
 from fairledger.profiles.disk import DISK
 from fairledger.profiles.image import IMAGE
@@ -43,6 +43,26 @@ def image_open(view: View) -> Iterator[Hit]:
 
 def _chooses(setting: Setting) -> object:
     return setting.path.endswith(("InstallFrom/MetaData", "InstallImage/ImageName"))
+
+
+@rule(
+    "page-always-shown",
+    "advice",
+    "A page of setup is told to come up always: somebody must be there to answer it.",
+    fires=_DISK.replace('fate = "wipe"', 'fate = "ask"')
+    + '[answers.windowsPE.Microsoft-Windows-Setup.DiskConfiguration]\nWillShowUI = "Always"\n',
+    silent='[answers.windowsPE.Microsoft-Windows-Setup.DiskConfiguration]\nWillShowUI = "OnError"\n',
+)
+def page_always_shown(view: View) -> Iterator[Hit]:
+    """Pages that come up although they are answered."""
+    for seat in view.seats.where(_shows):
+        if seat.text == "Always":
+            above = seat.parent.name if seat.parent is not None and seat.parent.path else seat.block.component
+            yield at(seat, f"the page for {above} comes up always, and waits", "write OnError, unless that is meant")
+
+
+def _shows(setting: Setting) -> object:
+    return setting.name == "WillShowUI"
 
 
 @rule(

@@ -176,3 +176,48 @@ def partition_huge(view: View) -> Iterator[Hit]:
         if isinstance(part.size, Size) and part.size.mib > most:
             told = f"the {part.role} partition has {part.size}; {Size(mib=most)} is more than any needs"
             yield Hit(spot, told, "is the unit right? setup counts in MiB")
+
+
+@rule(
+    "most-below-size",
+    "error",
+    "A partition's largest size is smaller than its size: there is no size that it could have.",
+    fires="#version=RHEL9\npart / --size=20000 --grow --maxsize=8000\n",
+    silent="#version=RHEL9\npart / --size=8000 --grow --maxsize=20000\n",
+)
+def most_below_size(view: View) -> Iterator[Hit]:
+    """Bounds of growing that exclude each other."""
+    for seat in view.seats.where(_is_most):
+        size = seat.parent.child("--size") if seat.parent is not None else None
+        texts = (seat.text or "", size.text or "" if size is not None else "")
+        if all(one.isascii() and one.isdecimal() for one in texts) and int(texts[0][:12]) < int(texts[1][:12]):
+            yield at(seat, f"it may grow to {texts[0]} MiB, and has {texts[1]} already", "correct one of the two")
+
+
+def _is_most(setting: Setting) -> object:
+    return setting.name == "--maxsize"
+
+
+@rule(
+    "boot-drive-other",
+    "warning",
+    "The boot loader is written to a disk that gets nothing else: the machine starts from another one, or not at all.",
+    reads=("disk",),
+    fires="#version=RHEL9\nclearpart --all --drives=sda\npart / --size=9000 --ondisk=sda\n"
+    "bootloader --boot-drive=sdb\n",
+    silent="#version=RHEL9\nclearpart --all --drives=sda\npart / --size=9000 --ondisk=sda\n"
+    "bootloader --boot-drive=sda\n",
+)
+def boot_drive_other(view: View) -> Iterator[Hit]:
+    """Boot loaders away from all disks that are used, where these are named."""
+    used = [disk.which for _, disk in view.each(DISK) if not disk.ignored and (disk.partition or disk.fate == "wipe")]
+    if not used or not all(isinstance(one, str) and one.isalnum() for one in used):
+        return
+    for seat in view.seats.where(_is_boot_drive):
+        if seat.text and seat.text.isalnum() and seat.text not in used:
+            told = f"the boot loader goes to {seat.text}, and nothing else does"
+            yield at(seat, told, f"name {' or '.join(str(one) for one in used)}")
+
+
+def _is_boot_drive(setting: Setting) -> object:
+    return setting.name == "--boot-drive"

@@ -192,6 +192,8 @@ def mount_format(view: View) -> Iterator[Hit]:
         if _mount(part) not in (None, "/boot/efi") and part.format == "fat32" and part.role != "firmware":
             yield Hit(spot, f"{_mount(part)} cannot be on FAT", "use xfs or ext4")
         mount = part.mount
+        if part.role == "swap" and part.format not in (None, "swap"):
+            yield Hit(spot, f"swap space is not formatted with {part.format}", "leave the file system out", "warning")
         if part.role == "data" and isinstance(mount, str) and not mount.startswith("/") and mount != "none":
             yield Hit(spot, f"{mount!r} is no mount point", "begin it with /, or write swap, pv.01, raid.01")
 

@@ -21,12 +21,13 @@ from fairledger.checks.rule import Hit, View, at, from_server, rule
 from fairledger.model.kinds import KINDS
 from fairledger.model.pattern import pattern
 from fairledger.model.sheet import visible
-from fairledger.model.suggest import did_you_mean, nearest
+from fairledger.model.suggest import did_you_mean, nearest, slipped
 from fairledger.profiles.disk import DISK
 from fairledger.profiles.image import IMAGE
 from fairledger.profiles.licence import LICENCE
 from fairledger.profiles.locale import LOCALE
 
+_LINUX = "#version=RHEL9\n"
 _LANGUAGES = ("language", "fallback", "formats", "system", "setup_language")
 _PAIR = pattern(r"([0-9a-fA-F]{4}):([0-9a-fA-F]{8})")
 _PLACEHOLDER_KEYS = pattern(r"(?i)(.)\1{4}(-\1{5}){4}|(x{5}|.*your.*|.*<.*>.*|key|product.?key|change.?me)(-.*)?")
@@ -84,6 +85,29 @@ def _no_language(setting: Setting | None, text: str) -> str:
 
 
 @rule(
+    "name-slipped",
+    "warning",
+    "The name is nearly a usual one: a group, service or account group of that name is hardly there.",
+    fires=_LINUX + "firewall --enabled --service=shh\n",
+    silent=_LINUX + "firewall --enabled --service=ssh,station\n",
+)
+def name_slipped(view: View) -> Iterator[Hit]:
+    """Names that differ from a usual one by a single slip of the finger."""
+    made = {seat.text for seat in view.seats.find(pass_names(view.family.name)[0], "group", "--name")}
+    for seat, (word, meant) in view.seats.judged(_slip):
+        if word not in made:
+            yield at(seat, f"{visible(word)} is not a usual name, and nearly {meant}", f"did you mean {meant}?")
+
+
+@judge
+def _slip(setting: Setting | None, text: str) -> tuple[str, str] | None:
+    if setting is None or not setting.usual:
+        return None
+    words = [word.strip("\"' ").removesuffix(".service") for word in text.split(",")]
+    return next(((word, meant) for word in words if (meant := slipped(word, setting.usual))), None)
+
+
+@rule(
     "keyboard-unknown",
     "warning",
     "The keyboard is not among those known; setup may refuse it.",
@@ -111,6 +135,16 @@ def keyboard_unknown(view: View) -> Iterator[Hit]:
             plausible = re.fullmatch(r"[a-z]{2,6}(\([a-z0-9_-]+\))?", name)
             severity = "warning" if plausible and "did you mean" not in hint else "error"
             yield Hit(spot, f"there is no keyboard {visible(name)}", hint or "is it the name you mean?", severity)
+    for seat, name in view.seats.judged(_no_key_map):
+        yield at(seat, f"no key map of the console is called {visible(name)}", did_you_mean(name, _bases()))
+
+
+@judge
+def _no_key_map(setting: Setting | None, text: str) -> str:
+    if setting is None or setting.name not in ("keymap", "--vckeymap"):
+        return ""
+    base = re.split(r"[-_(.]", text.strip("\"' "))[0].rstrip("0123456789").lower()
+    return text if base and base not in _bases() and base not in values().key_maps else ""
 
 
 @cache

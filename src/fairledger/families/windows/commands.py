@@ -118,7 +118,7 @@ def _by_program(reader: Reader, moment: Moment) -> dict[str, list[tuple[Seat, st
 @lru_cache(maxsize=4096)
 def registry_form(line: str) -> str:
     """A ``reg add`` command in one spelling, so that ways of writing the same thing compare equal."""
-    if "reg" not in line.lower():
+    if "reg" not in line.lower() or line.count('"') % 2:
         return line
     words = re.findall(r'"[^"]*"|\S+', line)
     folded = [word.strip('"').lower() for word in words]

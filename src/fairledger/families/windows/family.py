@@ -47,7 +47,9 @@ _LIMITS = Limits(
     generalising_pass="generalize",  # noqa: S106 - a pass of setup
     audit_passes=("auditSystem", "auditUser"),
     account_name_forbids='"/\\[]:;|=,+*?<>@',
+    start_pages=("licence", "wireless", "recommended"),
 )
+_OF_SERVERS = replace(_LIMITS, start_pages=("licence",))
 
 
 _SIGNS = {(r"\setup\labconfig", "it speaks of LabConfig"): "Windows 11 "}
@@ -64,9 +66,9 @@ class Windows:
         "treat the file like the passwords themselves"
     )
 
-    def limits(self, target: Target | None) -> Limits:  # noqa: ARG002 - alike for all releases so far
+    def limits(self, target: Target | None) -> Limits:
         """What setup can and cannot do."""
-        return _LIMITS
+        return _OF_SERVERS if target is not None and target.line == "server" else _LIMITS
 
     def read(
         self,
@@ -184,6 +186,12 @@ class Windows:
             return True
         said = way[-2].text("PlainText")
         return said is None or said.strip() != "false"
+
+    def meant(self, line: str) -> str:
+        """Requirement bypasses and privacy choices."""
+        from fairledger.families.windows.near import meant
+
+        return meant(line) if "reg" in line[:40].lower() else ""
 
     def garbled(self, block: Block, way: tuple[Node, ...]) -> bool:
         """Whether the encoding cannot be undone."""
