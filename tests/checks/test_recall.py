@@ -285,6 +285,75 @@ HOST = [
 ]
 
 
+CORE = [
+    ("<JoinDomain>", "<JoinWorkgroup>LMR</JoinWorkgroup><JoinDomain>", "join-both"),
+    ("OU=Servers,DC=larkmoor,DC=example", "Servers/larkmoor.example", "unit-form"),
+    ("<Username>joiner</Username>", "", "join-without-account"),
+    ("192.0.2.20/24", "192.0.2.20", "static-incomplete"),
+    ("192.0.2.20/24", "192.0.2.0/24", "address-unusable"),
+    ("<NextHopAddress>192.0.2.1<", "<NextHopAddress>192.0.3.1<", "gateway-outside"),
+    ("<NextHopAddress>192.0.2.1<", "<NextHopAddress>192.0.2.20<", "gateway-outside"),
+    ("<Prefix>0.0.0.0/0<", "<Prefix>0.0.0.0<", "value-wrong"),
+    ("<Prefix>0.0.0.0/0</Prefix>", "", "part-missing"),
+    (">192.0.2.53<", ">lmr-dns-01<", "name-server"),
+    ("<DhcpEnabled>false<", "<DhcpEnabled>true<", "static-incomplete"),
+    ("<DNSDomain>larkmoor.", "<DNSDomain>larkmoor..", "value-wrong"),
+    ("lmr-core-01", "12345", "machine-name"),
+    ("W. Europe Standard", "W Europe Standard", "time-zone-unknown"),
+    ("SERVERSTANDARDCORE", "SERVERSTANDARTCORE", "image-unknown"),
+    ("<AcceptEula>true</AcceptEula>", "", "licence-not-accepted"),
+    ("re:<PartitionID>3</PartitionID>(?=\\s*</InstallTo)", "<PartitionID>2</PartitionID>", "install-target-wrong"),
+    ("re:<DiskID>0</DiskID>(?=\\s*<PartitionID)", "<DiskID>1</DiskID>", "install-target-wrong"),
+    ("<Extend>true<", "<Extend>false<", "partition-without-size"),
+    ("<Extend>true</Extend>", "<Size>40</Size>", "system-partition-small"),
+    ('wcm:keyValue="RemoteDesktop"', "", "part-missing"),
+    ("re:bABtAHIA[^<]*", "tide-99", "password-encoding"),
+    (">en-US<", ">us-EN<", "language-unknown"),
+]
+SEVEN = [
+    ("--groups=wheel", "--groups=whell", "name-slipped"),
+    ("@core", "@cor", "name-slipped"),
+    ("--enabled=chronyd,sshd", "--enabled=chronyd,ssh", "name-slipped"),
+    ("--boot-drive=sda", "--boot-drive=sdb", "boot-drive-other"),
+    ("--drives=sda", "--drives=sdb", "disk-ignored-and-used"),
+    ("--grow\nlogvol swap", "--grow --maxsize=500\nlogvol swap", "most-below-size"),
+    ("auth --enableshadow", "authselect --enableshadow", "setting-of-other-release"),
+    ("zerombr\n", "zerombr yes\n", "setting-unknown"),
+    ("logvol swap", "logvol swap --fstype=ext4", "mount-format"),
+    ("--vckeymap=uk", "--vckeymap=british", "keyboard-unknown"),
+    ('--name="updates" ', "", "part-missing"),
+    ("eula --agreed", "eula", "part-missing"),
+    ("user --name=observer", "user --name=root", "account-exists"),
+    ("part /boot", "part boot", "mount-format"),
+    ("-iwl*-firmware", "-chrony", "package-both"),
+]
+SEALED = [
+    ("reqpart --add-boot\n", "", "firmware-partition-missing"),
+    ("--username=keeper", "--username=keper", "reference-unknown"),
+    ("AAAAC3NzaC1lZDI1NTE5", "", "key-public"),
+    ("--luks-version=luks2", "--luks-version=luks3", "value-wrong"),
+    ("--service=ssh,cockpit", "--service=shh,cockpit", "name-slipped"),
+    ("--ipv6=auto", "--ipv6=auto6", "address-six"),
+    ("--uid=1100", "--uid=0", "account-id"),
+    ("%post --nochroot", "%post", "script-outside-path"),
+    ("--name=srv --size=40000", "--name=srv --size=400000", "group-too-small"),
+    ("--fstype=xfs --size=30000", "--fstype=vfat --size=30000", "mount-format"),
+    ("poweroff\n", "timesource --ntp-server=192.0.2.1\npoweroff\n", "setting-of-other-release"),
+]
+BONDED = [
+    ("--bondslaves=eno1,eno2", "--bondslaves=bond0,eno2", "member-itself"),
+    ("mode=802.3ad", "mode=802.3da", "value-wrong"),
+    ("--vlanid=30", "--vlanid=4096", "vlan-number"),
+    ("raid.12 raid.22", "raid.12 raid.23", "member-unknown"),
+    ("raid.11 raid.21", "raid.11", "member-unused"),
+    ("--fstype=efi", "--fstype=ext4", "firmware-partition-format"),
+    ("keyboard de", "keyboard deutsch", "keyboard-unknown"),
+    ("--ntp-pool=pool.larkmoor.example", "--ntp-pool", "value-missing"),
+    ("/keys/station.pub -o /root/station.pub", "/x.sh | bash", "script-fetches-and-runs"),
+    ("skipx", "harddrive --dir=/el9", "setting-needs"),
+]
+
+
 def broken(text: str, old: str, new: str) -> str:
     if old.startswith("re:"):
         changed = re.sub(old[3:], new, text, flags=re.DOTALL if "<" in old else 0)
@@ -295,19 +364,21 @@ def broken(text: str, old: str, new: str) -> str:
     return changed
 
 
-@pytest.mark.parametrize(("old", "new", "rule"), DESK)
-def test_a_desk_file_broken_in_one_way(old, new, rule):
-    rows = found(broken(text_of("desk.xml"), old, new), "desk.xml", "windows-11-24h2")
-    assert rule in {name for name, _ in rows}
+TABLES = {
+    "desk.xml": ("windows-11-24h2", DESK),
+    "core.xml": ("windows-server-2019", CORE),
+    "netboot.xml": ("windows-10-22h2", [("OnError", "Always", "page-always-shown")]),
+    "gate.ks": ("el-9", GATE),
+    "seven.ks": ("el-7", SEVEN),
+    "sealed.ks": ("el-8", SEALED),
+    "bonded.ks": ("el-9", BONDED),
+    "host.ks": ("esxi-8", HOST),
+}
 
 
-@pytest.mark.parametrize(("old", "new", "rule"), HOST)
-def test_a_host_file_broken_in_one_way(old, new, rule):
-    rows = found(broken(text_of("host.ks"), old, new), "host.ks", "esxi-8")
-    assert rule in {name for name, _ in rows}
-
-
-@pytest.mark.parametrize(("old", "new", "rule"), GATE)
-def test_a_gate_file_broken_in_one_way(old, new, rule):
-    rows = found(broken(text_of("gate.ks"), old, new), "gate.ks", "el-9")
-    assert rule in {name for name, _ in rows}
+@pytest.mark.parametrize(
+    ("name", "old", "new", "rule"), [(name, *row) for name, (_, rows) in TABLES.items() for row in rows]
+)
+def test_a_file_broken_in_one_way(name, old, new, rule):
+    rows = found(broken(text_of(name), old, new), name, TABLES[name][0])
+    assert rule in {one for one, _ in rows}

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from base64 import b64encode
 from collections.abc import Iterator
 
 from fairledger.checks.rule import Hit, View, rule
@@ -191,6 +192,19 @@ def key_public(view: View) -> Iterator[Hit]:
         if isinstance(key, str) and not re.fullmatch(_KEY, key.strip()):
             told = "a PRIVATE key is given" if "PRIVATE KEY" in key else "a public key has the form of none"
             yield Hit(view.intent.spot(*path), told, "give the line of a file that ends in .pub")
+        elif isinstance(key, str) and not _begins_as_it_says(key):
+            told = "a public key is cut, or is of another kind than it says"
+            yield Hit(view.intent.spot(*path), told, "copy the whole line of the file that ends in .pub", "warning")
+
+
+def _begins_as_it_says(key: str) -> bool:
+    """Whether the body begins with its kind, as the bodies of all public keys do (RFC 4253, 6.6)."""
+    match = re.search(r"((?:ssh|ecdsa|sk)-\S+)\s+(\S+)", key)
+    if match is None:
+        return True
+    kind = match[1].encode()
+    lead = b64encode(len(kind).to_bytes(4, "big") + kind).decode().rstrip("=")
+    return match[2].startswith(lead[: (4 + len(kind)) * 8 // 6])
 
 
 @rule(
