@@ -43,6 +43,8 @@ def found(text: str, name: str, target: str) -> list[tuple[str, str]]:
         ("audit.xml", "windows-11-24h2", set()),
         ("core.xml", "windows-server-2019", {"disk-wiped", "password-readable"}),
         ("netboot.xml", "windows-10-22h2", {"disk-wiped", "password-readable"}),
+        ("disks.xml", "windows-server-2022", {"disk-wiped"}),
+        ("thick.ks", "el-9", {"disk-wiped", "password-readable"}),
         ("subvolumes.ks", "fedora-42", {"disk-wiped"}),
         ("thin.ks", "el-9", {"disk-wiped"}),
         ("seven.ks", "el-7", {"disk-wiped"}),

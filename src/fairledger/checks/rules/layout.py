@@ -38,8 +38,9 @@ def _parts(view: View) -> list[tuple[Disk, Partition, Placed]]:
 
 
 def _fixed(part: Partition) -> int | None:
-    """The size of a made partition that does not grow, in MiB."""
-    return part.size.mib if isinstance(part.size, Size) and part.made and not part.grow else None
+    """The size of a made partition that neither grows nor is a share, in MiB."""
+    known = isinstance(part.size, Size) and not part.size.percent and part.made and not part.grow
+    return part.size.mib if known and isinstance(part.size, Size) else None
 
 
 @rule(

@@ -212,7 +212,11 @@ def group_too_small(view: View) -> Iterator[Hit]:
     volumes = view.intent.get(VOLUME)
     for at, volume in enumerate(volumes or ()):
         members = [parts.get(member) for member in volume.members]
-        known = [part.size.mib for part in members if part and isinstance(part.size, Size) and not part.grow]
+        known = [
+            part.size.mib
+            for part in members
+            if part and isinstance(part.size, Size) and not (part.grow or part.size.percent)
+        ]
         if volume.kind != "group" or not members or len(known) != len(members):
             continue
         total = sum(part.size.mib for part in volume.partition if isinstance(part.size, Size))
