@@ -91,6 +91,8 @@ class Limits(Struct, frozen=True, kw_only=True):
     """Firmware kinds that need an active partition."""
     mounts: bool = False
     """Partitions are mounted at paths, and one must be mounted at the root."""
+    formats_gone: tuple[str, ...] = ()
+    """File systems that its installer no longer makes."""
     boot_partition_for: tuple[str, ...] = ()
     """Firmware kinds that need a small boot partition on GPT disks."""
     home_above_mib: int = 0

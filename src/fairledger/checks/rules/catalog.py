@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 
 from fairledger.catalog.passes import pass_names
@@ -186,6 +187,8 @@ def _complaint(setting: Setting | None, text: str) -> str:
         return ""
     if setting.form == "flag":
         return "" if text in ("true", "false") else "it stands alone and takes no value"
+    if setting.kind == "list" and setting.repeats and setting.pattern:
+        return "" if re.fullmatch(setting.pattern, text.strip()) else "it has another form"
     if setting.kind in ("hostname", "key", "list") or setting.form in ("body", "rest"):
         return ""  # rules of their own
     return complaint(setting.kind, text, setting)

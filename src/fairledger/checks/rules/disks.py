@@ -163,6 +163,8 @@ def firmware_partition_format(view: View) -> Iterator[Hit]:
         spot = view.intent.spot("disk", at, "partition", place, "format")
         if part.role == "firmware" and part.format not in ("fat32", None):
             yield Hit(spot, f"the firmware system partition is formatted with {part.format.upper()}", "use FAT32")
+        if part.role == "firmware" and part.format is None and part.made and view.limits.drive_letters:
+            yield Hit(spot, "the firmware system partition is made and not formatted", "use FAT32", "warning")
         if part.role == "system" and part.format == "fat32" and view.limits.drive_letters:
             yield Hit(spot, "the system cannot be installed on FAT32", "use NTFS")
 

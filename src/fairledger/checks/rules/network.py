@@ -55,6 +55,15 @@ def static_incomplete(view: View) -> Iterator[Hit]:
         elif one.method == "dhcp" and one.address is not None:
             told = f"{named} has an address, but asks a server for one"
             yield Hit(spot, told, "say static, or take the address out", "warning")
+    for seat in view.seats.where(_is_own_address):
+        how = seat.parent.child("--bootproto") if seat.parent is not None else None
+        masked = seat.parent is not None and seat.parent.child("--netmask") is not None
+        if how is not None and how.text == "dhcp" and seat.text != "dhcp" and not masked:
+            yield at(seat, "the interface has an address, but asks a server for one", "say static", "warning")
+
+
+def _is_own_address(setting: Setting) -> object:
+    return setting.name == "--ip"
 
 
 @rule(

@@ -86,7 +86,9 @@ def sign_in_account_unknown(view: View) -> Iterator[Hit]:
         yield Hit(spot, "automatic sign-in names no account", "name the account")
         return
     domain = sign_in.domain if isinstance(sign_in.domain, str) else "."
-    if sign_in.domain is not None and domain.strip() not in ("", "."):
+    identity = view.intent.get(IDENTITY)
+    own = identity.name if identity is not None and isinstance(identity.name, str) else "."
+    if sign_in.domain is not None and domain.strip().casefold() not in ("", ".", own.casefold()):
         return
     names = [one.name for one in account.local]
     if not isinstance(sign_in.account, str) or any(not isinstance(name, str) for name in names):

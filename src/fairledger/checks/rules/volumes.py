@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from fairledger.catalog.passes import pass_names
 from fairledger.catalog.setting import Setting
 from fairledger.checks.rule import Hit, View, rule
 from fairledger.model.places import Placed
+from fairledger.model.sheet import visible
 from fairledger.model.size import Size
 from fairledger.profiles.disk import DISK, Partition
 from fairledger.profiles.volume import VOLUME
@@ -199,6 +201,41 @@ def mount_format(view: View) -> Iterator[Hit]:
 
 
 @rule(
+    "format-gone",
+    "error",
+    "The release has no such file system any more: its installer cannot make it.",
+    reads=("disk", "volume"),
+    fires=_HEAD + "part / --fstype=btrfs --size=9000\n",
+    silent=_PLAIN,
+)
+def format_gone(view: View) -> Iterator[Hit]:
+    """File systems of older releases, and of other lines."""
+    for part, spot in all_parts(view):
+        if part.format in view.limits.formats_gone:
+            yield Hit(spot, f"the release has no {part.format}", "use xfs or ext4")
+
+
+@rule(
+    "pool-unknown",
+    "error",
+    "A thin volume lies in a pool that nothing makes, or a pool is not said to be one.",
+    fires=_GROUP + "logvol /srv --vgname=station --name=srv --thin --poolname=pool --size=5000\n",
+    silent=_GROUP + "logvol none --vgname=station --name=pool --thinpool --size=5000\n"
+    "logvol /srv --vgname=station --name=srv --thin --poolname=pool --size=5000\n",
+)
+def pool_unknown(view: View) -> Iterator[Hit]:
+    """Names of pools that no volume with --thinpool has."""
+    setup = pass_names(view.family.name)[0]
+    volumes = view.seats.find(setup, "logvol", "")
+    names = [one.child("--name") for one in volumes if one.child("--thinpool") is not None]
+    made = {name.text for name in names if name is not None}
+    for seat in view.seats.find(setup, "logvol", "--poolname"):
+        if seat.text and seat.text not in made:
+            told = f"no volume called {visible(seat.text)} is made with --thinpool"
+            yield Hit(seat.place, told, "make the pool, or correct the name")
+
+
+@rule(
     "group-too-small",
     "error",
     "The volumes of a group are larger than what the group is made of.",
@@ -211,6 +248,10 @@ def group_too_small(view: View) -> Iterator[Hit]:
     parts = {part.member: part for part, _ in all_parts(view) if part.member is not None}
     volumes = view.intent.get(VOLUME)
     for at, volume in enumerate(volumes or ()):
+        shares = sum(part.size.percent for part in volume.partition if isinstance(part.size, Size))
+        if volume.kind == "group" and shares > 100:
+            told = f"the shares of the volumes in {volume.name} come to {shares}%"
+            yield Hit(view.intent.spot("volume", at), told, "let them come to 100% at most")
         members = [parts.get(member) for member in volume.members]
         known = [
             part.size.mib

@@ -221,9 +221,12 @@ def key_form(view: View) -> Iterator[Hit]:
     """Keys that cannot be one. The key itself is never told."""
     pattern = view.limits.product_key_pattern
     licence = view.intent.get(LICENCE)
-    if not pattern or licence is None or licence.key is None:
-        return
-    for source in licence.key.sources:
+    sources = licence.key.sources if licence is not None and licence.key is not None else ()
+    taken = {source.name for source in sources}
+    for seat in view.seats.where(_is_key) if pattern else ():
+        if seat.text and seat.text not in taken and not re.fullmatch(pattern, seat.text.strip()):
+            yield at(seat, "the product key has the wrong form", "a key has five groups of five letters or digits")
+    for source in sources if pattern else ():
         if source.kind != "value" or not isinstance(source.name, str):
             continue
         spot = view.intent.spot("licence", "key")
@@ -232,6 +235,10 @@ def key_form(view: View) -> Iterator[Hit]:
             yield Hit(spot, "a placeholder stands where the product key belongs", "put the key in, or take it out")
         elif not re.fullmatch(pattern, key):
             yield Hit(spot, "the product key has the wrong form", "a key has five groups of five letters or digits")
+
+
+def _is_key(setting: Setting) -> object:
+    return setting.kind == "key"
 
 
 @rule(

@@ -11,7 +11,7 @@ from fairledger.catalog.catalog import Catalog, catalog_of
 from fairledger.catalog.common import Common
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.seats import Seats
-from fairledger.catalog.targets import target_named
+from fairledger.catalog.targets import covers, target_named
 from fairledger.families.interface import Reading
 from fairledger.model.sheet import Block, Node, Sheet
 from fairledger.model.target import Facts, Limits, Target
@@ -54,7 +54,11 @@ class Kickstart:
 
     def limits(self, target: Target | None) -> Limits:
         """What the line's installer can and cannot do."""
-        return _LIMITS[target.line] if target else replace(_LINUX, licence_must_be_accepted=False)
+        if target is None:
+            return replace(_LINUX, licence_must_be_accepted=False)
+        # Enterprise Linux has no Btrfs from its release 8 on
+        late = target.line == "el" and covers(target, ("el-8",), ())
+        return replace(_LINUX, formats_gone=("btrfs",)) if late else _LIMITS[target.line]
 
     def read(
         self,

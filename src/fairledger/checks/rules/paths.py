@@ -1,0 +1,35 @@
+"""Paths that lead nowhere."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from fairledger.catalog.seats import judge
+from fairledger.catalog.setting import Setting
+from fairledger.checks.rule import Hit, View, at, rule
+from fairledger.model.pattern import pattern
+from fairledger.model.sheet import visible
+
+_WHOLE = pattern(r"(?:[A-Za-z]:\\|\\\\|%|\$|\.{1,2}\\|https?:).*", 16)  # over lines
+_LOGO = "[answers.specialize.Microsoft-Windows-Shell-Setup.OEMInformation]\nLogo = '{}'\n"
+
+
+@rule(
+    "path-without-drive",
+    "warning",
+    "A path begins neither with a drive nor with a share: where it leads depends on the folder that setup is in.",
+    fires=_LOGO.format(r"larkmoor\logo.bmp"),
+    silent=_LOGO.format(r"C:\larkmoor\logo.bmp"),
+)
+def path_without_drive(view: View) -> Iterator[Hit]:
+    """Folders without a root, and shares with a single backslash."""
+    for seat, text in view.seats.judged(_rootless) if view.limits.drive_letters else ():
+        hint = f"write \\{text} for a share, or put the drive in front" if text[0] == "\\" else "put the drive in front"
+        yield at(seat, f"the path {visible(text)} begins neither with a drive nor with a share", visible(hint))
+
+
+@judge
+def _rootless(setting: Setting | None, text: str) -> str:
+    bare = text.strip()
+    folders = setting is not None and setting.kind == "path" and setting.name != "Filename" and "\\" in bare
+    return bare if folders and not _WHOLE.match(bare) else ""
