@@ -46,6 +46,10 @@ def account_named_as_machine(view: View) -> Iterator[Hit]:
         if alike and view.limits.accounts_come_last:
             told = f"the account {visible(str(one.name))} has the machine's name"
             yield Hit(view.intent.spot("account", "local", at, "name"), told, "rename one of them")
+    there = [one.casefold() for one in view.limits.accounts_there]
+    if isinstance(name, str) and name.casefold() in there and view.limits.accounts_come_last:
+        told = f"the machine has the name of an account that every system has ({visible(name)})"
+        yield Hit(view.intent.spot("identity", "name"), told, "rename the machine")
 
 
 @rule(

@@ -123,7 +123,8 @@ def pass_never_runs(view: View) -> Iterator[Hit]:
     passes = {root.block.pass_ for root in view.seats.roots}
     if passes.isdisjoint(view.limits.audit_passes):
         return
-    leads = any(seat.name == "Mode" and seat.text == "Audit" for seat in view.seats)
+    audit = view.limits.audit_passes
+    leads = any(one.name == "Mode" and one.text == "Audit" and one.block.pass_ not in audit for one in view.seats)
     told_of: set[str] = set()
     for root in view.seats.roots:
         name = root.block.pass_

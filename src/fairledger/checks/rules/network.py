@@ -112,6 +112,8 @@ def gateway_outside(view: View) -> Iterator[Hit]:
             yield Hit(spot, told, "correct the gateway, or the mask")
         elif gateway == address.ip:
             yield Hit(spot, f"the gateway {gateway} is the machine itself", "name the router")
+        elif address.network.prefixlen < 31 and gateway in (address.network[0], address.network[-1]):
+            yield Hit(spot, f"no router can have the address {gateway}", "choose one inside the network")
     known = {str(one.gateway) for _, one in _interfaces(view)}
     for hop in view.seats.where(_is_hop):
         networks = _networks_around(hop)

@@ -31,6 +31,7 @@ _WAITS = Sign(
     r"|^\s*(?:sudo\s+)?passwd\s+[a-z_][\w-]*\s*$"
     r"|^\s*(?:vi|vim|nano|emacs|less|more|top|htop)(?:\s|$)"
     r"|\bread\s+-p\b|\bread\s+[A-Za-z_]+\s*$|\A\s*\"?(?:\S*\\)?cmd(?:\.exe)?\"?\s+(?:/[a-z]:?\S*\s+)*/k\b"
+    r"|\A\s*\"?(?:\S*\\)?cmd(?:\.exe)?\"?(?:\s+(?!.*/[ckr]\b)\S.*|\s*)\Z"
 )
 _RESTARTS = Sign(
     r"\bshutdown(\.exe)?\s+([/-][rs]|-h|now)|Restart-Computer|Stop-Computer|^\s*(reboot|poweroff|halt)\b"

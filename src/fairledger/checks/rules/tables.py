@@ -142,6 +142,37 @@ def _takes_any(setting: Setting) -> object:
 
 
 @rule(
+    "logical-alone",
+    "error",
+    "Logical partitions lie inside an extended one, which is made before them; and nothing else can be in that one.",
+    fires=_DISK + _MADE.format('{ Order = 2, Type = "Logical", Size = 40000 }').replace('"EFI"', '"Primary"'),
+    silent=_DISK + _MADE.format('{ Order = 2, Type = "Primary", Size = 40000 }').replace('"EFI"', '"Primary"'),
+)
+def logical_alone(view: View) -> Iterator[Hit]:
+    """Logical partitions without an extended one, and systems sent to the extended one itself."""
+    for disk in view.seats.where(_is_disk):
+        rows = [(row.child("Order"), row.child("Type")) for row in disk.all("CreatePartitions/CreatePartition")]
+        kinds = {
+            order.text.strip(): kind for order, kind in rows if kind is not None and order is not None and order.text
+        }
+        texts = [kind.text for _, kind in rows if kind is not None]
+        for kind in kinds.values() if "Extended" not in texts else ():
+            if kind.text == "Logical":
+                yield at(kind, "a logical partition is made, and no extended one", "make the extended one before it")
+        number = disk.child("DiskID")
+        for seat in view.seats.where(_is_target):
+            beside = seat.parent.child("DiskID") if seat.parent is not None else None
+            here = number is not None and beside is not None and number.text == beside.text
+            aimed = kinds.get((seat.text or "").strip()) if here else None
+            if aimed is not None and aimed.text == "Extended":
+                yield at(seat, "the system is sent to the extended partition", "name one that can be formatted")
+
+
+def _is_target(setting: Setting) -> object:
+    return setting.path.endswith("InstallTo/PartitionID")
+
+
+@rule(
     "disk-kept-and-laid-out",
     "warning",
     "Partitions are made on a disk that is not wiped: where anything is on it already, their numbers are others.",

@@ -22,6 +22,7 @@ _CONSOLE = (
     "accepteula\nvirtualdisk console --size={} --onvmfs=store\n"
     "part / --fstype=ext3 --size=5000 --onvirtualdisk=console\n"
 )
+_RAID = _HEAD + "part raid.01 --size=9000\npart raid.02 --size=9000\nraid / --level={} --device=root raid.01 raid.02\n"
 _ROOM = 4
 """MiB that a virtual disk needs beyond the partitions in it."""
 _PLACES = {"system": "/", "boot": "/boot", "firmware": "/boot/efi"}
@@ -57,16 +58,18 @@ def _mount(part: Partition) -> str | None:
 def mount_twice(view: View) -> Iterator[Hit]:
     """Mount points given twice, over disks and volumes."""
     seen: set[str] = set()
-    for part, spot in all_parts(view):
-        where = _mount(part) if view.limits.mounts else None
-        if isinstance(part.member, str):
-            where = part.member
-            if where in seen:
-                yield Hit(spot, f"{where} is made twice", "give each a name of its own")
-        elif where is not None and where in seen:
+    rows: list[tuple[object, Placed]] = [
+        (part.member or (_mount(part) if view.limits.mounts else None), spot) for part, spot in all_parts(view)
+    ]
+    rows += [(seat.text, seat) for seat in view.seats.find(pass_names(view.family.name)[0], "btrfs", "mountpoint")]
+    for where, spot in rows:
+        if not isinstance(where, str) or where == "none":
+            continue
+        if where in seen and where.startswith("/"):
             yield Hit(spot, f"two partitions are mounted at {where}", "mount one of them somewhere else")
-        if where is not None:
-            seen.add(where)
+        elif where in seen:
+            yield Hit(spot, f"{where} is made twice", "give each a name of its own")
+        seen.add(where)
 
 
 @rule(
@@ -118,6 +121,26 @@ def boot_inside_group(view: View) -> Iterator[Hit]:
             if volume.kind == "group" and _mount(part) == "/":
                 told = "the root is in a volume group, and nothing outside it holds /boot"
                 yield Hit(view.intent.spot("volume", at, "partition", place), told, "make a partition for /boot")
+
+
+@rule(
+    "raid-too-few",
+    "error",
+    "A RAID of this level needs more members: the installer stops.",
+    reads=("disk", "volume"),
+    fires=_RAID.format(5),
+    silent=_RAID.format(1),
+)
+def raid_too_few(view: View) -> Iterator[Hit]:
+    """Members beyond the spare ones, against what each level is made of."""
+    for place, volume in view.each(VOLUME):
+        least = _MEMBERS.get(str(volume.level or "").upper().removeprefix("RAID"), 1)
+        if volume.kind == "raid" and 0 < len(volume.members) < least:
+            told = f"a RAID of the level {volume.level} has {len(volume.members)} members, and needs {least}"
+            yield Hit(view.intent.spot("volume", place, "members"), told, "add members, or choose another level")
+
+
+_MEMBERS = {"0": 2, "1": 2, "4": 3, "5": 3, "6": 4, "10": 4}
 
 
 @rule(

@@ -80,6 +80,9 @@ def language_unknown(view: View) -> Iterator[Hit]:
 
 @judge
 def _no_language(setting: Setting | None, text: str) -> str:
+    if setting is not None and setting.name == "--addsupport":
+        tags = [one.strip().partition(".")[0].partition("@")[0].replace("_", "-") for one in text.split(",")]
+        return next((tag for tag in tags if "-" in tag and not known_language(tag)), "")
     plain = setting is not None and setting.kind == "locale" and "-" in text and KINDS["locale"].accepts(text)
     return text if plain and not known_language(text) else ""
 
@@ -135,6 +138,8 @@ def keyboard_unknown(view: View) -> Iterator[Hit]:
             plausible = re.fullmatch(r"[a-z]{2,6}(\([a-z0-9_-]+\))?", name)
             severity = "warning" if plausible and "did you mean" not in hint else "error"
             yield Hit(spot, f"there is no keyboard {visible(name)}", hint or "is it the name you mean?", severity)
+    for seat, name in view.seats.judged(_no_input):
+        yield at(seat, f"{visible(name)} is no language with its keyboard", "write it as in en-GB, or 0809:00000809")
     for seat, name in view.seats.judged(_no_key_map):
         yield at(seat, f"no key map of the console is called {visible(name)}", did_you_mean(name, _bases()))
 
@@ -144,7 +149,15 @@ def _no_key_map(setting: Setting | None, text: str) -> str:
     if setting is None or setting.name not in ("keymap", "--vckeymap"):
         return ""
     base = re.split(r"[-_(.]", text.strip("\"' "))[0].rstrip("0123456789").lower()
-    return text if base and base not in _bases() and base not in values().key_maps else ""
+    return text if base not in _bases() and base not in values().key_maps else ""
+
+
+@judge
+def _no_input(setting: Setting | None, text: str) -> str:
+    if setting is None or setting.name != "InputLocale":
+        return ""
+    parts = [part.strip() for part in text.split(";")]
+    return next((part for part in parts if part.isalpha() and not known_language(part)), "")
 
 
 @cache

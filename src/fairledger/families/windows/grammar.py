@@ -159,13 +159,15 @@ def _value(parent: etree._Element, setting: Setting) -> None:
 def _text(holder: etree._Element, setting: Setting) -> None:
     form = KINDS[setting.kind].form if setting.kind not in _BY_RULES else ""
     pattern = "" if setting.kind in _BY_RULES else setting.pattern or form
+    if "(?!" in pattern:  # the grammar's language of patterns cannot look ahead
+        pattern = ""
     length = setting.max_length if setting.kind not in _BY_RULES else None
     if not pattern and length is None:
         _add(holder, "text")
         return
     data = _add(holder, "data", type="string")
     if pattern:
-        _add(data, "param", pattern, name="pattern")
+        _add(data, "param", pattern.replace("(?:", "("), name="pattern")
     if length is not None:
         _add(data, "param", str(length), name="maxLength")
 

@@ -82,7 +82,8 @@ def _whole(address: Text | None, version: int) -> bool:
     if isinstance(address, Template):
         return version == 4
     try:
-        return address is not None and "/" in address and ip_interface(address).version == version
+        length = address.partition("/")[2] if address is not None else ""
+        return address is not None and length.strip().isdecimal() and ip_interface(address).version == version
     except ValueError:
         return False
 
