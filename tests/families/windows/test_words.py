@@ -11,6 +11,7 @@ from fairledger.catalog.targets import target_named
 from fairledger.families.build import recognise
 from fairledger.families.finish import finish
 from fairledger.families.registry import family_named
+from fairledger.families.windows.near import meant
 from fairledger.model.values import SecretRef, SecretSource
 from fairledger.profiles.command import COMMAND
 from fairledger.profiles.drivers import DRIVERS
@@ -175,3 +176,26 @@ def test_other_peoples_sections_are_understood():
     left = {node.name: node.value for _, node in found.remainder.scalars() if not node.name.startswith("@")}
     assert left["Metric"] == "7"
     assert left["Username"] == "keeper"
+
+
+BYPASS = r"reg add HKLM\SYSTEM\Setup\LabConfig /v BypassTPMCheck /t REG_DWORD /d 1 /f"
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "nearly"),
+    [
+        ("reg add", "reg.exe add", False),
+        ("HKLM", "hkey_local_machine", False),
+        ("/d 1", "/d 0x1", False),
+        ("BypassTPMCheck", "BypassDiskCheck", False),
+        ("LabConfig", "Larkmoor", True),
+        ("TPM", "TMP", True),
+        ("SYSTEM", "SOFTWARE", True),
+        ("REG_DWORD", "REG_SZ", True),
+        ("/d 1", "/d 0", True),
+        (r"SYSTEM\Setup\LabConfig /v BypassTPMCheck", r"SOFTWARE\Larkmoor /v Wind", False),
+    ],
+)
+def test_near_misses_of_well_known_commands(old, new, nearly):
+    assert old in BYPASS
+    assert meant(BYPASS.replace(old, new)) == (BYPASS if nearly else "")
