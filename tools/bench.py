@@ -25,8 +25,9 @@ def best(command: list[str], folder: Path, rounds: int = ROUNDS) -> float:
 def grown(text: str, lines: int) -> str:
     """An answer file with as many commands as make it about that long."""
     item = (
-        '        <RunSynchronousCommand wcm:action="add">\n          <Order>{0}</Order>\n          <Path>cmd /c echo {0}</Path>\n'
-        "          <Description>Station {0}</Description>\n        </RunSynchronousCommand>\n"
+        '        <RunSynchronousCommand wcm:action="add">\n          <Order>{0}</Order>\n'
+        "          <Path>cmd /c echo {0}</Path>\n          <Description>Station {0}</Description>\n"
+        "        </RunSynchronousCommand>\n"
     )
     mark = '      </RunSynchronous>\n    </component>\n  </settings>\n  <settings pass="oobeSystem">'
     if mark not in text:

@@ -16,7 +16,7 @@ SHOTS = {
     "compare-targets": ("stations", "targets --compare windows-10-22h2 windows-server-2025"),
     "about": ("stations", "about windows-11-24h2 OOBE/ProtectYourPC"),
     "show": ("stations", "show desk.toml"),
-    "show-origin": ("stations", "show desk.toml --origin"),
+    "show-origin": ("stations", "show desk.toml --origin --with locale/de-de"),
     "check": ("stations", "check broken.xml --firmware uefi"),
     "profiles": ("stations", "profile list"),
     "disk": ("stations", "show desk.toml --disk"),
@@ -29,6 +29,8 @@ SHOTS = {
 """Name of the picture, folder of the demo, command line."""
 
 
+WIDE = ("show-origin",)
+"""Output that fills the window's last columns, of which the usual letters would be cut off."""
 BROWSERS = ("chromium", "chromium-browser", "google-chrome")
 
 
@@ -61,7 +63,8 @@ def main() -> None:
         for shot in [one for one in wanted if one in SHOTS]:
             folder, line = SHOTS[shot]
             command = [tool, str(pictures / f"{shot}.png"), "fairledger", *line.split()]
-            subprocess.run(command, cwd=demo / folder, env=environment, check=True)
+            font = {"SHOT_FONT": "8"} if shot in WIDE else {}
+            subprocess.run(command, cwd=demo / folder, env={**environment, **font}, check=True)
 
 
 if __name__ == "__main__":
