@@ -47,6 +47,28 @@ def test_values_of_one_machine(text, own):
     assert rows(text) == own
 
 
+def test_values_of_the_machine_are_found_wherever_they_stand():
+    text = (FILES / "disks.xml").read_text(encoding="utf-8").replace("192.0.2.21", "lmr-files-02")
+    text = text.replace("</InputLocale>", "</InputLocale><LayeredDriver>LMR-FILES-02</LayeredDriver>", 1)
+    text = text.replace("UTC<", "LMR-FILES-021<")
+    made = adopt(text.encode(), Path("x.xml"), Path("nowhere/x.toml"), Wish(True))
+    assert [(row.path.rpartition(":")[2], row.stays) for row in made.own] == [
+        ("identity.name", False),
+        ("command.0.body", True),
+        ("Microsoft-Windows-International-Core-WinPE/LayeredDriver", True),
+    ]
+    lines = made.text.splitlines()
+    marked = [lines[at + 1] for at, line in enumerate(lines) if "this machine's own" in line]
+    assert [line.partition(" = ")[0] for line in marked] == ["body", "LayeredDriver"]
+    signed_in = (
+        (FILES / "desk.xml")
+        .read_text(encoding="utf-8")
+        .replace("<AutoLogon>", "<AutoLogon><Domain>LMR-DESK-01</Domain>")
+    )
+    made = adopt(signed_in.encode(), Path("x.xml"), Path("nowhere/x.toml"), Wish(True))
+    assert 'domain = "${name}"' in made.text
+
+
 def test_nothing_is_written_where_one_file_is_in_the_way(tmp_path):
     text = HEAD + "rootpw Heron-4\nnetwork --hostname=lmr-gate-03\n"
     made = adopt(text.encode(), Path("x.ks"), tmp_path / "x.toml", Wish(True))

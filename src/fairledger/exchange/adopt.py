@@ -15,7 +15,7 @@ from msgspec.structs import replace
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.exchange.compare import Difference, compare
-from fairledger.exchange.own_values import Row, with_parameters
+from fairledger.exchange.own_values import Row, own_elsewhere, with_parameters
 from fairledger.exchange.side import Side, newest, read_side, side_of
 from fairledger.families.build import recognise
 from fairledger.model.errors import ContentError, WrongUseError
@@ -227,10 +227,11 @@ class _Adopter:
         marked = [row for row in self.own if not self.wish.parameters]
         _, every = with_parameters(found, replaced=False)
         stays = tuple(replace(row, stays=True) for row in every if row.path.partition(".")[0] not in portable)
-        self.own += stays
+        elsewhere = tuple(own_elsewhere(intent, rest, (*self.own, *stays)))
+        self.own += (*stays, *elsewhere)
         secrets = sorted(self.secrets.values(), key=len, reverse=True)
         comments = [(line, hidden_in(told, secrets)) for line, told in self.comments]
-        notes = _Notes(comments, intent, (*marked, *stays))
+        notes = _Notes(comments, intent, (*marked, *elsewhere), stays)
         body = [*sections_text(intent, notes.notes)]
         catalog = self.side.catalog
         known = {one.component: catalog.anywhere(one.component) for one in rest.blocks}
@@ -287,11 +288,13 @@ class _Adopter:
 class _Notes:
     """Comments, each handed out once: before the first thing that stood at or below its line."""
 
-    def __init__(self, comments: list[tuple[int, str]], intent: Intent, own: tuple[Row, ...]) -> None:
+    def __init__(
+        self, comments: list[tuple[int, str]], intent: Intent, own: tuple[Row, ...], unnamed: tuple[Row, ...] = ()
+    ) -> None:
         self.comments = list(comments)
         self.lines = sorted({one.place.origin.line for one in intent.places.values() if one.place.origin.line})
-        self.marks = {row.path for row in own if not row.stays}
-        self.lines_of_own = {row.line for row in own if row.stays and row.line}
+        self.marks = {row.path.rpartition(":")[2] for row in own}
+        self.lines_of_own = {row.line for row in unnamed if row.line}
 
     def notes(self, line: int | None, path: str) -> list[str]:
         """The comments that belong to something from that line, and whether it is the machine's own."""

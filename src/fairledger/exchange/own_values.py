@@ -10,12 +10,14 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from fairledger.model.pattern import pattern
-from fairledger.model.values import parse_text
+from fairledger.model.sheet import Node, Sheet
+from fairledger.model.values import SecretRef, parse_text
 from fairledger.profiles.intent import FieldPath, Intent
 
 _MAC = pattern(r"(?:[0-9A-Fa-f]{2}[:-]){5}[0-9A-Fa-f]{2}")
 _OWN: tuple[tuple[tuple[str, ...], str, str], ...] = (
     (("identity", "name"), "name", ""),
+    (("account", "sign_in", "domain"), "name", "same"),
     (("network", "interface", "address"), "address", ""),
     (("network", "interface", "ipv6"), "ipv6", "[0-9A-Fa-f:]+(/[0-9]+)?"),
     (("network", "interface", "name"), "hardware", _MAC.pattern),
@@ -23,7 +25,9 @@ _OWN: tuple[tuple[tuple[str, ...], str, str], ...] = (
     (("source", "partition"), "source", r"(/dev/)?disk/by-.*|UUID=.*"),
     (("licence", "activation_key"), "", "never"),
 )
-"""Fields, the placeholder for each, and (if only some values are a machine's own) the form of those."""
+"""Fields, the placeholder for each, and (if only some values are a machine's own) the form of those.
+
+``same``: only where it is a value that has the placeholder already."""
 
 
 class Row(Struct, frozen=True):
@@ -35,7 +39,7 @@ class Row(Struct, frozen=True):
     """Of the placeholder, and of the roster's column."""
     value: str
     stays: bool = False
-    """It stands in a direct answer, which has to be changed by hand."""
+    """It stands in a direct answer or inside a text, which has to be changed by hand."""
     line: int | None = None
     """Where it stood in the answer file."""
 
@@ -48,7 +52,9 @@ def with_parameters(intent: Intent, *, replaced: bool) -> tuple[Intent, tuple[Ro
         if names[0] not in sections or not word:
             continue
         for path, value in list(_at(sections[names[0]], names[1:], (names[0],))):
-            if not isinstance(value, str) or not value or (form and not re.fullmatch(form, value)):
+            known = [row.value for row in rows if row.name == word]
+            fits = value in known if form == "same" else not form or re.fullmatch(form, str(value))
+            if not isinstance(value, str) or not value or not fits:
                 continue
             own, slash, length = value.partition("/") if word in ("address", "ipv6") else (value, "", "")
             name = _free(word, own, rows)
@@ -58,6 +64,44 @@ def with_parameters(intent: Intent, *, replaced: bool) -> tuple[Intent, tuple[Ro
                 text = parse_text(f"${{{name}}}{slash}{length}")
                 sections[names[0]] = _put(sections[names[0]], path[1:], text)
     return Intent(sections, intent.places), tuple(rows)
+
+
+def own_elsewhere(intent: Intent, rest: Sheet, rows: tuple[Row, ...]) -> Iterator[Row]:
+    """Where values of the machine stand in other texts (commands, direct answers), which keep them as they are."""
+    told = {row.path for row in rows}
+    values = {row.value: row.name for row in rows if len(row.value) > 3}
+    word = re.compile("|".join(rf"(?<![\w.-]){re.escape(one)}(?![\w-])" for one in values) or r"(?!)", re.IGNORECASE)
+    folded = {value.casefold(): name for value, name in values.items()}
+    for name, value in intent.sections.items():
+        for path, text in _texts(value, (name,)):
+            match, place = word.search(text), ".".join(str(step) for step in path)
+            if match and place not in told:
+                line = intent.place(*path).origin.line
+                yield Row(place, folded[match[0].casefold()], match[0], stays=True, line=line)
+    for block in rest.blocks:
+        for place, text, line in _answers(block.children, f"{block.pass_}:{block.component}"):
+            match = word.search(text) or _MAC.fullmatch(text)
+            if match:
+                yield Row(place, folded.get(match[0].casefold(), "hardware"), match[0], stays=True, line=line)
+
+
+def _texts(value: Any, path: FieldPath) -> Iterator[tuple[FieldPath, str]]:
+    if isinstance(value, str):
+        yield path, value
+    elif isinstance(value, tuple):
+        for at, one in enumerate(value):
+            yield from _texts(one, (*path, at))
+    elif isinstance(value, Struct) and not isinstance(value, SecretRef):
+        for field in value.__struct_fields__:
+            yield from _texts(getattr(value, field), (*path, field))
+
+
+def _answers(nodes: tuple[Node, ...], above: str) -> Iterator[tuple[str, str, int | None]]:
+    for node in nodes:
+        place = f"{above}/{node.name}"
+        if isinstance(node.value, str):
+            yield place, node.value, node.origin.line
+        yield from _answers(node.children, place)
 
 
 def _free(word: str, value: str, rows: list[Row]) -> str:

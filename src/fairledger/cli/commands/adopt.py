@@ -99,7 +99,7 @@ def _say(adopted: Adopted, written: list[Path], options: argparse.Namespace, con
             console.say("  " + console.style(proof, "good"))
     for row in adopted.own:
         became = f" -> ${{{row.name}}}" if options.parameters else ""
-        became = " (in a direct answer: change it there)" if row.stays else became
+        became = " (it stays as it is: change it there)" if row.stays else became
         console.say(console.style(f"  this machine's own: {row.path} = {row.value}{became}", "warning"))
     if adopted.own and not options.parameters:
         console.say("    the next machine must have others: --parameters makes placeholders of them")
