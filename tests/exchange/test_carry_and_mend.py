@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import pytest
 
 from fairledger.exchange.carry import carry
@@ -129,3 +131,18 @@ def test_a_shown_correction_holds_no_secret(file):
     shown = "\n".join(mend(path).difference)
     assert "--bootproto=dhcp" in shown
     assert "Heron" not in shown
+
+
+@pytest.mark.parametrize(
+    ("zone", "right"),
+    [
+        ("Atlantic/Azores", "Azores Standard Time"),
+        ("Azores Standard Time", "Azores Standard Time"),
+        ("Atlantic/Azoren", "Atlantic/Azoren"),
+    ],
+)
+def test_a_time_zone_gets_the_name_that_setup_knows(file, zone, right):
+    good = (Path(__file__).parents[1] / "checks" / "files" / "desk.xml").read_text(encoding="utf-8")
+    path = file(good.replace("Azores Standard Time", zone), "x.xml")
+    assert mend(path, target="windows-11-24h2").done == ((f"TimeZone = {right}",) if zone != right else ())
+    assert path.read_text(encoding="utf-8") == good.replace("Azores Standard Time", right)

@@ -75,7 +75,7 @@ def _mended(text: str, encoding: str, path: Path, target: str | None, own: Own) 
 
 def _next(text: str, family: Family, seats: Seats) -> tuple[str, str] | None:
     """The text with the first thing corrected that has one right answer; None where there is none."""
-    for seat, right in _answers(seats):
+    for seat, right in _answers(seats, family):
         spot = Spot(seat.block.pass_, seat.block.component, seat.setting, _steps(seat), present=seat)  # type: ignore[arg-type]
         try:
             new = family.revise(text, seats, spot, right)
@@ -87,15 +87,16 @@ def _next(text: str, family: Family, seats: Seats) -> tuple[str, str] | None:
     return None
 
 
-def _answers(seats: Seats) -> Iterator[tuple[Seat, str]]:
+def _answers(seats: Seats, family: Family) -> Iterator[tuple[Seat, str]]:
     """Seats with the one value that is right for each."""
     for seat in seats:
         setting = seat.setting
         if setting is None or seat.text is None or setting.secret or seat.node.origin.line is None:
             continue
         right = right_spelling(seat)
-        if right is not None:
-            yield seat, right
+        zone = family.zone_name(seat.text.strip()) if setting.kind == "time-zone" else seat.text
+        if right is not None or zone != seat.text:
+            yield seat, right if right is not None else zone
     for seat in seats:
         yield from _numbers(seat)
 
