@@ -111,11 +111,10 @@ class _Differ:
             one, other = _named(a.companions, name), _named(b.companions, name)
             if one is None or other is None or str(one.body).strip() != str(other.body).strip():
                 yield Difference("", name, "", one.body if one else None, other.body if other else None)
-        extras = [one.text.strip() for one in a.extras], [one.text.strip() for one in b.extras]
-        for text in dict.fromkeys((*extras[0], *extras[1])):
-            if (text in extras[0]) != (text in extras[1]):
-                mine, theirs = (text if text in one else None for one in extras)
-                yield Difference("", "extra", "", mine, theirs)
+        extras = [{_bare(one.text): one.text.strip() for one in side.extras} for side in (a, b)]
+        for form in dict.fromkeys((*extras[0], *extras[1])):
+            if (form in extras[0]) != (form in extras[1]):
+                yield Difference("", "extra", "", extras[0].get(form), extras[1].get(form))
 
     def blocks(self, a: list[Block], b: list[Block]) -> Iterator[Difference]:
         """The uses of one component in one pass."""
@@ -240,6 +239,20 @@ class _Differ:
             if isinstance(hashed, str) and isinstance(against, str) and hashed in plains:
                 return plains[hashed] == against or hash_fits(plains[hashed], against)
         return False
+
+
+def _bare(text: str) -> object:
+    """An element without its prefixes; the text itself if it is none."""
+    from lxml import etree
+
+    def form(element: etree._Element) -> object:
+        inner = [form(child) for child in element.iterchildren("*")]
+        return element.tag, tuple(sorted(element.items())), (element.text or "").strip(), tuple(inner)
+
+    try:
+        return form(etree.fromstring(text, etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False)))
+    except (etree.XMLSyntaxError, ValueError):
+        return text.strip()
 
 
 class _Way(Struct, frozen=True):

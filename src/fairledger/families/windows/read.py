@@ -164,7 +164,7 @@ class FileReader:
             if name.localname == "offlineImage":
                 told = next((str(value) for key, value in child.attrib.items() if str(key).endswith("source")), "")
                 self.hints["image"] = self.hints.get("image") or told.rpartition("#")[2]
-            kept = etree.tostring(child, encoding="unicode", with_tail=False)
+            kept = etree.tostring(child, method="c14n", exclusive=True, with_tail=False).decode()
             extras.append(Extra("unattend", kept, self.places.of(child)))
         return self.reading(blocks, extras)
 
