@@ -237,6 +237,10 @@ HOST = [
 
 
 CORE = [
+    ("<JoinDomain>larkmoor.example</JoinDomain>", "", "setting-needs"),
+    ("<UserLocale>en-US</UserLocale>", "", "locale-incomplete"),
+    (">joiner<", ">joi:ner<", "value-wrong"),
+    ("re:<Value>bABt[^<]*</Value>", "", "part-missing"),
     ("<JoinDomain>", "<JoinWorkgroup>LMR</JoinWorkgroup><JoinDomain>", "join-both"),
     ("OU=Servers,DC=larkmoor,DC=example", "Servers/larkmoor.example", "unit-form"),
     ("<Username>joiner</Username>", "", "join-without-account"),
@@ -335,6 +339,14 @@ DISKS = [
     ("/IMAGE/NAME</Key>", "/IMAGE/INDEX</Key>", "image-property"),
     ("<Key/>", "<Key>LMR00LMR00LMR00</Key>", "key-form"),
 ]
+NETBOOT = [
+    ("OnError", "Always", "page-always-shown"),
+    ("<Path>\\\\lmr-files\\drivers<", "<Path>\\lmr-files\\drivers<", "path-without-drive"),
+    ("\\drivers<", "\\driv?ers<", "path-characters"),
+    ("\\drivers<", "\\drivers\\net.inf<", "value-wrong"),
+    ("re:<Password>gull-12</Password>", "", "part-missing"),
+    ("<Username>reader</Username>", "", "part-missing"),
+]
 EXTENDED = [
     ("<Type>Extended<", "<Type>Primary<", "logical-alone"),
     ("<PartitionID>2</PartitionID></InstallTo>", "<PartitionID>3</PartitionID></InstallTo>", "logical-alone"),
@@ -354,7 +366,7 @@ THIN = [
 TABLES = {
     "desk.xml": ("windows-11-24h2", DESK),
     "core.xml": ("windows-server-2019", CORE),
-    "netboot.xml": ("windows-10-22h2", [("OnError", "Always", "page-always-shown")]),
+    "netboot.xml": ("windows-10-22h2", NETBOOT),
     "disks.xml": ("windows-server-2022", DISKS),
     "extended.xml": ("windows-10-22h2", EXTENDED),
     "audit.xml": ("windows-11-24h2", [("</Mode></Reseal>", "s</Mode></Reseal>", "pass-never-runs")]),

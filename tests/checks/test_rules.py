@@ -160,7 +160,7 @@ def test_a_rule_that_fails_is_a_finding_and_the_others_go_on(monkeypatch):
     extra = rules.Rule("broken", "error", "x.", "", "", check=broken)
     monkeypatch.setattr(rules, "all_rules", lambda: (extra, *ALL))
     monkeypatch.delenv("PYTEST_CURRENT_TEST")
-    report = check('[locale]\nlanguage = "en-UK"\n')
+    report = check('[locale]\nlanguage = "en-UK"\nkeyboards = ["gb"]\n')
     assert sorted(rules_of(report)) == ["language-unknown", "rule-failed"]
     assert "Heron" not in str(report.findings)
 
@@ -181,7 +181,9 @@ def check_bytes() -> bytes:
 
 
 def test_the_json_contract():
-    value = msgspec.json.decode(msgspec.json.encode(as_json([check('[locale]\nlanguage = "en-UK"\n')])))
+    value = msgspec.json.decode(
+        msgspec.json.encode(as_json([check('[locale]\nlanguage = "en-UK"\nkeyboards = ["gb"]\n')]))
+    )
     assert list(value) == ["command", "files", "errors", "warnings", "advice"]
     assert (value["command"], value["errors"], value["warnings"], value["advice"]) == ("check", 1, 0, 0)
     (file,) = value["files"]

@@ -6,6 +6,7 @@ import re
 from base64 import b64encode
 from collections.abc import Iterator
 
+from fairledger.catalog.setting import Setting
 from fairledger.checks.rule import Hit, View, rule
 from fairledger.model.sheet import visible
 from fairledger.profiles.account import ACCOUNT, Account, LocalAccount
@@ -152,6 +153,16 @@ def sign_in_password(view: View) -> Iterator[Hit]:
             spot = view.intent.spot("account", "sign_in", "password")
             told = f"the password of the automatic sign-in is not the one that {visible(str(one.name))} gets"
             yield Hit(spot, told, "leave it out, so that the account's own is taken")
+    locked = {one.name for one in account.local if one.password is not None and isinstance(one.name, str)}
+    for seat in view.seats.where(_signs_in):
+        user, group = seat.child("Username"), seat.child("Password")
+        if user is not None and user.text in locked and (group is None or group.child("Value") is None):
+            told = f"{visible(user.text)} has a password, and automatic sign-in does not know it"
+            yield Hit(seat.place, told, "give it there too", "warning")
+
+
+def _signs_in(setting: Setting) -> object:
+    return setting.name == "AutoLogon"
 
 
 @rule(

@@ -28,6 +28,25 @@ def path_without_drive(view: View) -> Iterator[Hit]:
         yield at(seat, f"the path {visible(text)} begins neither with a drive nor with a share", visible(hint))
 
 
+@rule(
+    "path-characters",
+    "warning",
+    "A path holds characters that no file or folder can have in its name.",
+    fires=_LOGO.format(r"C:\larkmoor\logo?.bmp"),
+    silent=_LOGO.format(r"C:\larkmoor\logo.bmp"),
+)
+def path_characters(view: View) -> Iterator[Hit]:
+    """Question marks, brackets and the like in paths of systems with drives."""
+    for seat, match in view.seats.judged(_forbidden) if view.limits.drive_letters else ():
+        yield at(seat, f"no name holds {visible(match)}", "write the path without it")
+
+
+@judge
+def _forbidden(setting: Setting | None, text: str) -> str:
+    bare = text.strip().removeprefix("\\\\?\\")
+    return next((one for one in bare if one in '<>|?"'), "") if setting is not None and setting.kind == "path" else ""
+
+
 @judge
 def _rootless(setting: Setting | None, text: str) -> str:
     bare = text.strip()

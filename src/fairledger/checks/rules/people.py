@@ -263,3 +263,13 @@ def group_unknown(view: View) -> Iterator[Hit]:
             elif right.casefold() != group.casefold():
                 told = f"the group {visible(group)} has that name in one display language only"
                 yield Hit(spot, told, f"write {right}, which is right in all of them", "warning")
+    for seat in view.seats.where(_of_domain):
+        for group in (seat.text or "").split(";"):
+            right = view.family.groups().get(group.strip().casefold())
+            if right is None and group.strip():
+                near = did_you_mean(group, dict.fromkeys(view.family.groups().values()))
+                yield at(seat, f"the system brings no group {visible(group)}", near or "use a group that is there")
+
+
+def _of_domain(setting: Setting) -> object:
+    return setting.path.endswith("DomainAccount/Group")

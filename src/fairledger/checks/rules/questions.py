@@ -46,6 +46,29 @@ def _chooses(setting: Setting) -> object:
 
 
 @rule(
+    "locale-incomplete",
+    "advice",
+    "Some of the questions on language are answered and others not: the page with them comes up all the same.",
+    fires="[answers.oobeSystem.Microsoft-Windows-International-Core]\nUILanguage = 'en-GB'\nUserLocale = 'en-GB'\n",
+    silent="[answers.oobeSystem.Microsoft-Windows-International-Core]\nUILanguage = 'en-GB'\nUserLocale = 'en-GB'\n"
+    "SystemLocale = 'en-GB'\nInputLocale = 'en-GB'\n",
+)
+def locale_incomplete(view: View) -> Iterator[Hit]:
+    """Components on languages with at least half of their answers, in the passes that show the page."""
+    first, last = pass_names(view.family.name)[0], pass_names(view.family.name)[-1]
+    for root in view.seats.roots:
+        known = root.component
+        if known is None or known.setting("InputLocale") is None or root.block.pass_ not in (first, last):
+            continue
+        lacking = [name for name in _ASKED if root.child(name) is None]
+        if 0 < len(lacking) <= len(_ASKED) // 2:
+            yield at(root, f"no answer for {', '.join(lacking)}", "answer it too, or setup asks")
+
+
+_ASKED = ("InputLocale", "SystemLocale", "UILanguage", "UserLocale")
+
+
+@rule(
     "page-always-shown",
     "advice",
     "A page of setup is told to come up always: somebody must be there to answer it.",
