@@ -291,3 +291,21 @@ def test_secrets_stay_out_of_findings():
         report = check(text if text.startswith("accept") else f"#version=RHEL9\n{text}")
         assert report.findings
         assert "Heron" not in str(report.findings)
+
+
+@pytest.mark.parametrize(
+    ("line", "missing"),
+    [
+        ("services --enabled --disabled=cups", True),
+        ("user --name=keeper --groups --lock", True),
+        ("user --name keeper --groups wheel --lock", False),
+        ('bootloader --append "--quiet"', False),
+        ("repo --name --baseurl=http://192.0.2.10/x", True),
+    ],
+)
+def test_an_option_is_no_value_of_the_one_before_it(line, missing):
+    from fairledger.checks.engine import check_answer_file
+    from fairledger.model.target import Facts
+
+    found = check_answer_file(f"#version=RHEL9\n{line}\n".encode(), "x.ks", target="el-9", facts=Facts()).findings
+    assert ("value-missing" in {one.rule for one in found}) == missing

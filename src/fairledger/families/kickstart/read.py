@@ -148,7 +148,8 @@ class FileReader:
                 setting = known.setting(name) if known else None
                 if setting is None and rest is not None:
                     break
-                if not equals and self.takes_value(setting) and at + 1 < len(tokens):
+                behind = self.text_of(tokens[at + 1]) if at + 1 < len(tokens) else "--"
+                if not equals and self.takes_value(setting) and not behind.startswith("--"):
                     at += 1
                     value = tokens[at].text
                 elif not equals:

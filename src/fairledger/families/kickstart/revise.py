@@ -135,4 +135,5 @@ class Reviser:
         if form == "rest":
             return statement.tokens[at:]
         separate = token.text == seat.node.name and form == "" and seat.node.name.startswith("-")
-        return statement.tokens[at : at + 2] if separate else (token,)
+        behind = self.text[statement.tokens[at + 1].start :] if separate and at + 1 < len(statement.tokens) else "--"
+        return (token,) if behind.startswith("--") else statement.tokens[at : at + 2]
