@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.setting import Setting
+from fairledger.catalog.values import known_language
 from fairledger.checks.rule import Hit, View, at, rule
 from fairledger.model.places import Origin, Place
 from fairledger.profiles.disk import DISK
@@ -55,6 +56,9 @@ def _chooses(setting: Setting) -> object:
 )
 def locale_incomplete(view: View) -> Iterator[Hit]:
     """Components on languages with at least half of their answers, in the passes that show the page."""
+    locale = view.intent.get(LOCALE)
+    if locale is not None and isinstance(locale.language, str) and not known_language(locale.language):
+        return  # no keyboard follows from a language that does not exist
     first, last = pass_names(view.family.name)[0], pass_names(view.family.name)[-1]
     for root in view.seats.roots:
         known = root.component

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from fairledger.checks.rule import Hit, View, rule
+from fairledger.model.sheet import visible
 from fairledger.profiles.source import SOURCE
 
 _HEAD = "#version=RHEL9\n"
@@ -43,14 +44,25 @@ def source_local(view: View) -> Iterator[Hit]:
 def source_address(view: View) -> Iterator[Hit]:
     """Addresses without a scheme, and network sources without one."""
     source = view.intent.get(SOURCE)
+    for at, one in enumerate(source.repository if source is not None else ()):
+        for field in ("url", "mirrors", "metalink"):
+            address = getattr(one, field)
+            if isinstance(address, str) and not _reaches(address):
+                told = f"{visible(address)} is no address of a repository"
+                spot = view.intent.spot("source", "repository", at, field)
+                yield Hit(spot, told, "begin it with http://, https://, ftp:// or file://")
     if source is None or source.kind != "url":
         return
     spot = view.intent.spot("source", "url")
     address = next((one for one in (source.url, source.mirrors, source.metalink) if one is not None), None)
     if address is None:
         yield Hit(view.intent.spot("source", "kind"), "the source on the network has no address", "name it")
-    elif isinstance(address, str) and "://" not in address:
-        yield Hit(spot, f"{address} is no address of a source", "begin it with http://, https:// or ftp://")
+    elif isinstance(address, str) and not _reaches(address):
+        yield Hit(spot, f"{visible(address)} is no address of a source", "begin it with http://, https:// or ftp://")
+
+
+def _reaches(address: str) -> bool:
+    return "://" in address or address.startswith(("hd:", "nfs:", "cdrom", "$"))
 
 
 @rule(
