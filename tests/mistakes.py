@@ -308,6 +308,13 @@ BONDED = [
     ("skipx", "harddrive --dir=/el9", "setting-needs"),
 ]
 THICK = [
+    ("@standard", "@minimal-environment", "package-name"),
+    (
+        "part pv.1 --size=40000",
+        "part /a --onpart=sdc1\npart /b --onpart=sdc1\npart pv.1 --size=40000",
+        "partition-changed-twice",
+    ),
+    ("--service=ssh,http", "--service=ssh,ht?tp", "value-wrong"),
     ("--poolname=pool", "--poolname=pol", "pool-unknown"),
     ("--thinpool ", "", "pool-unknown"),
     ("--percent=20", "--percent=60", "group-too-small"),

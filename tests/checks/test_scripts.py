@@ -97,6 +97,15 @@ def test_a_file_for_another_release_is_told_apart_from_one_that_fits():
             "command-needs-shell",
         ),
         ("specialize", "Deployment", "RunSynchronous/RunSynchronousCommand/Path", "cmd /c echo wind", ""),
+        ("specialize", "Deployment", "RunSynchronous/RunSynchronousCommand/Path", "net usr keeper", "script-program"),
+        ("specialize", "Deployment", "RunSynchronous/RunSynchronousCommand/Path", "net use Z: \\\\lmr-files\\a", ""),
+        (
+            "specialize",
+            "Deployment",
+            "RunSynchronous/RunSynchronousCommand/Path",
+            "reg add HKLN\\a /f",
+            "script-registry",
+        ),
     ],
 )
 def test_commands_that_no_section_can_hold_are_looked_at(pass_, component, item, line, rule):

@@ -46,6 +46,7 @@ _REGISTRY = Sign(
     r"(?:^|[&(]\s*|/c\s+\"?)\s*reg(?:\.exe)?\s+(?!(?:add|delete|query|load|unload|import|export|copy|save|restore"
     r"|compare|flags)\b|/\?)(\S+)|\breg(?:\.exe)?\s+add\s[^&|\n]*\s/t\s+(?!REG_(?:(?:MULTI_|EXPAND_)?SZ|DWORD|QWORD"
     r"|BINARY|NONE|DWORD_BIG_ENDIAN|DWORD_LITTLE_ENDIAN)\b)(\S+)"
+    r"|\breg(?:\.exe)?\s+add\s+\"?(?!HK(?:LM|CU|CR|U|CC)\b|HKEY_|\\\\|%|\$)([^\s\\\"]+)"
     r"|\s/t\s+REG_[DQ]WORD\s+/d\s+(?!\"?(?:0x[0-9a-f]+|\d+)\"?(?:\s|$|\")|\"?[%$])(\S+)"
 )
 _DESTROYS = Sign(r"\brm\s+-[a-z]*r[a-z]*\s+(?:--no-preserve-root\s+)?/(?:\*|\s|$)|\bformat(?:\.com)?\s+[c-z]:")
@@ -170,8 +171,10 @@ def script_medium_letter(view: View) -> Iterator[Hit]:
 def script_registry(view: View) -> Iterator[Hit]:
     """Misspelt verbs and types of values."""
     for here, _, match in _found(view, _REGISTRY, windows=True):
-        verb, kind, number = match.groups()
-        if number:
+        verb, kind, hive, number = match.groups()
+        if hive:
+            told, hint = f"the registry has no part {visible(hive)}", "begin the key with HKLM, HKCU, HKU, ..."
+        elif number:
             told, hint = f"{visible(number)} is no number", "a value of this type is one"
         else:
             told = f"reg does not know {visible(verb or kind)}"
@@ -231,6 +234,17 @@ def script_program(view: View) -> Iterator[Hit]:
         meant = _meant(one.body.split(maxsplit=1)[0]) if one.body.strip() else ""
         if meant:
             yield Hit(here, "there is no program of that name", f"did you mean {meant}?")
+        verb = _NET.found(one.body)
+        if verb is not None:
+            yield Hit(
+                here, f"net does not know {visible(verb[1])}", "write user, localgroup, accounts, use, start, ..."
+            )
+
+
+_NET = Sign(
+    r"\A\s*(?:cmd(?:\.exe)?\s+/c\s+\"?)?net1?(?:\.exe)?\s+(?!(?:user|localgroup|accounts|use|share|start|stop|view|time|config"
+    r"|group|statistics|session|file|computer|help|helpmsg|name|pause|continue|print|send)\b|/)(\w+)"
+)
 
 
 @lru_cache(maxsize=2_000)

@@ -26,6 +26,14 @@ def package_name(view: View) -> Iterator[Hit]:
         if seat.text is not None and re.search(r"[\s,;]|^$|^\^", seat.text.strip()):
             told = f"nothing is called {visible(seat.text.strip())!r}"
             yield at(seat, told, "write each package on a line of its own")
+    for seat in view.seats.where(_is_group):
+        if seat.text is not None and seat.text.strip().endswith("-environment"):
+            told = f"{visible(seat.text.strip())} is an environment, not a group"
+            yield at(seat, told, f"write @^{visible(seat.text.strip())}")
+
+
+def _is_group(setting: Setting) -> object:
+    return setting.form == "entry" and setting.name == "group"
 
 
 def _is_package(setting: Setting) -> object:

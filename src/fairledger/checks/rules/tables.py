@@ -8,6 +8,7 @@ from fairledger.catalog.seats import Seat
 from fairledger.catalog.setting import Setting
 from fairledger.checks.rule import Hit, View, at, rule
 from fairledger.checks.rules.volumes import all_parts
+from fairledger.model.sheet import visible
 from fairledger.model.size import Size
 from fairledger.profiles.disk import DISK
 
@@ -119,6 +120,15 @@ def partition_changed_twice(view: View) -> Iterator[Hit]:
             if number is not None and number.text and number.text in seen:
                 yield at(number, f"partition {number.text} is changed twice", "correct the number, or join the two")
             seen.add(number.text if number is not None and number.text else "")
+    there: set[str] = set()
+    for seat in view.seats.where(_is_taken):
+        if seat.text and seat.text in there:
+            yield at(seat, f"{visible(seat.text)} is used twice", "name another partition for one of them")
+        there.add(seat.text or "")
+
+
+def _is_taken(setting: Setting) -> object:
+    return setting.name in ("--onpart", "--usepart")
 
 
 @rule(

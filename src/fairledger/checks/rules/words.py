@@ -44,12 +44,21 @@ _PLACEHOLDER_KEYS = pattern(r"(?i)(.)\1{4}(-\1{5}){4}|(x{5}|.*your.*|.*<.*>.*|ke
 def fallback_same(view: View) -> Iterator[Hit]:
     """Fallback and language are one."""
     locale = view.intent.get(LOCALE)
-    if locale is None or not isinstance(locale.fallback, str) or not isinstance(locale.language, str):
-        return
-    if locale.fallback.casefold() == locale.language.casefold():
+    fallback, language = (locale.fallback, locale.language) if locale is not None else (None, None)
+    if isinstance(fallback, str) and isinstance(language, str) and fallback.casefold() == language.casefold():
         spot = view.intent.spot("locale", "fallback")
-        told = f"the fallback language is the display language itself ({visible(locale.language)})"
+        told = f"the fallback language is the display language itself ({visible(language)})"
         yield Hit(spot, told, "name another language, or leave it out")
+        return
+    for seat in view.seats.where(_is_fallback):  # what another pass says is in no section
+        beside = seat.parent.child("UILanguage") if seat.parent is not None else None
+        if seat.text and beside is not None and beside.text and seat.text.casefold() == beside.text.casefold():
+            told = f"the fallback language is the display language itself ({visible(seat.text)})"
+            yield at(seat, told, "name another language, or leave it out")
+
+
+def _is_fallback(setting: Setting) -> object:
+    return setting.name == "UILanguageFallback"
 
 
 @rule(
@@ -250,6 +259,10 @@ def key_form(view: View) -> Iterator[Hit]:
             yield Hit(spot, "the product key has the wrong form", "a key has five groups of five letters or digits")
 
 
+_INSTALLS = ("install", "upgrade", "installorupgrade")
+"""Commands that bring the system wherever they stand."""
+
+
 def _is_key(setting: Setting) -> object:
     return setting.kind == "key"
 
@@ -279,6 +292,7 @@ def licence_not_accepted(view: View) -> Iterator[Hit]:
         return
     roots = [root for root in view.seats.roots if root.block.pass_ == first]
     disks, image = view.intent.get(DISK), view.intent.get(IMAGE)
-    if roots and (disks or image) and not any(view.seats.where(from_server)):  # which asks for no consent
+    alone = any(root.component is not None and root.component.name in _INSTALLS for root in roots)
+    if roots and (disks or image or alone) and not any(view.seats.where(from_server)):  # which asks for no consent
         told = "nobody accepts the licence terms; setup stops at them"
         yield Hit(roots[0].place, told, "answer it: licence.accept=true")
