@@ -17,6 +17,8 @@ _BUILT_IN = Sign(
 """Commands that only a shell knows."""
 _FILES = Sign(r"\A\s*(?:\"[^\"]+|[^\"\s]+)\.(?:ps1|reg|msi|vbs|js|inf|txt)\"?(?:\s|\Z)")
 """Files that another program opens."""
+_SCRIPT = Sign(r"\A\s*(?:\"[^\"]+|[^\"\s]+)\.ps1\"?(?:\s|\Z)")
+"""Those that open in an editor at any moment."""
 _QUOTED = Sign(r"\A\s*\"[^\"\\:]*\s[^\"\\:]*\"\s*\Z")
 _SHELL_WORDS = r"[&|<>]"
 _OF_ACCOUNTS = Sign(
@@ -45,7 +47,7 @@ def command_needs_shell(view: View) -> Iterator[Hit]:
             told = "only a shell knows the command, and none runs it"
         elif _QUOTED.found(one.body):
             told = "the quotes make a single name of the whole command, and no program is called so"
-        elif one.when in _EARLY and _FILES.found(one.body):
+        elif _FILES.found(one.body) and (one.when in _EARLY or _SCRIPT.found(one.body)):
             told = "the file is no program, and no shell looks for the one that opens it"
         elif _wants_shell(one.body):
             told = "the command line holds & | < or >, and no shell runs it"

@@ -12,7 +12,7 @@ from fairledger.checks.rule import Hit, View, rule
 from fairledger.checks.signs import Sign
 from fairledger.model.places import Placed
 from fairledger.model.sheet import visible
-from fairledger.model.suggest import nearest
+from fairledger.model.suggest import nearest, slipped
 from fairledger.profiles.command import Command
 from fairledger.profiles.disk import DISK
 
@@ -350,6 +350,27 @@ def script_empty(view: View) -> Iterator[Hit]:
     for here, one in commands_of(view):
         if not one.body.strip():
             yield Hit(here, "the script is empty", "take it out")
+
+
+@rule(
+    "section-slipped",
+    "warning",
+    "A line of a script is nearly the beginning of another section, which never begins: its lines belong to the script.",
+    reads=("command",),
+    fires="accepteula\n%pre\necho wind\n%fristboot\necho tide\n",
+    silent="accepteula\n%pre\necho wind\n%firstboot\necho tide\n",
+)
+def section_slipped(view: View) -> Iterator[Hit]:
+    """Names of sections with a slip of the finger."""
+    for here, _, match in _found(view, _SECTION, windows=False, own=True):
+        meant = slipped(match[1].lower(), _SECTIONS)
+        if meant:
+            told = f"%{visible(match[1])} begins no section, and is taken for a part of the script"
+            yield Hit(here, told, f"write %{meant}")
+
+
+_SECTION = Sign(r"^%([a-z-]+)")
+_SECTIONS = ("packages", "pre", "pre-install", "post", "firstboot", "onerror", "traceback", "addon", "anaconda", "end")
 
 
 @rule(
