@@ -355,7 +355,7 @@ def script_empty(view: View) -> Iterator[Hit]:
 @rule(
     "section-slipped",
     "warning",
-    "A line of a script is nearly the beginning of another section, which never begins: its lines belong to the script.",
+    "A line of a script is nearly the beginning of a section, which never begins: its lines belong to the script.",
     reads=("command",),
     fires="accepteula\n%pre\necho wind\n%fristboot\necho tide\n",
     silent="accepteula\n%pre\necho wind\n%firstboot\necho tide\n",
