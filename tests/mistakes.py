@@ -9,6 +9,7 @@ JOIN = (
 )
 
 DESK = [
+    ("re:(<AutoLogon>.*?)<Password>.*?</Password>", r"\1", "sign-in-password"),
     ("</UILanguage>", "", "xml-malformed"),
     (">Larkmoor<", ">Lark & moor<", "xml-malformed"),
     ('pass="specialize"', 'pass="specialise"', "pass-unknown"),

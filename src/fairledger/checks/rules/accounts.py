@@ -146,9 +146,9 @@ def sign_in_password(view: View) -> Iterator[Hit]:
     """Sign-in passwords that differ from that of an account made here."""
     account = view.intent.get(ACCOUNT)
     sign_in = account.sign_in if account else None
-    if account is None or sign_in is None or sign_in.password is None or sign_in.domain:
+    if account is None or sign_in is None:
         return
-    for one in account.local:
+    for one in account.local if sign_in.password is not None and not sign_in.domain else ():
         if one.name == sign_in.account and one.password != sign_in.password:
             spot = view.intent.spot("account", "sign_in", "password")
             told = f"the password of the automatic sign-in is not the one that {visible(str(one.name))} gets"

@@ -67,7 +67,7 @@ def _left_in(setting: Setting | None, text: str) -> re.Match[str] | None:
         return None
     plain = setting is not None and setting.kind == "text"
     if setting is not None and setting.kind == "path" and "%" in text:
-        return re.search(_IN_PATHS, text, re.IGNORECASE)
+        return _left().search(text) or re.search(_IN_PATHS, text, re.IGNORECASE)
     return _left().search(text) or (re.fullmatch(r"%[A-Z][A-Z_]*%", text.strip()) if plain else None)
 
 
