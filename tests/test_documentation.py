@@ -16,9 +16,9 @@ from fairledger.checks.engine import check_draft
 from fairledger.cli.commands.demo import examples_folder
 from fairledger.cli.main import COMMANDS
 from fairledger.families.windows.bypass import ways
+from fairledger.intent.sections import SECTION_NAMES, section
 from fairledger.model.kinds import KINDS
 from fairledger.profiles.resolve import resolve_file
-from fairledger.profiles.sections import SECTION_NAMES, section
 
 ROOT = Path(__file__).parents[1]
 README = (ROOT / "README.md").read_text(encoding="utf-8")

@@ -10,12 +10,12 @@ from msgspec import Struct
 
 from fairledger.catalog.targets import all_targets
 from fairledger.families.build import canonical
+from fairledger.intent.fields import fields_of
+from fairledger.intent.sections import SECTION_NAMES, section
+from fairledger.intent.walk import names_of, said
 from fairledger.model.target import Target
-from fairledger.profiles.decode import fields_of
-from fairledger.profiles.intent import names_of, said
 from fairledger.profiles.library import Library
 from fairledger.profiles.resolve import resolve_text
-from fairledger.profiles.sections import SECTION_NAMES, section
 
 ROOT = Path(__file__).parent.parent
 PAGES = ROOT / "docs" / "profiles"
@@ -49,7 +49,7 @@ def pages() -> dict[str, str]:
     rows = ["# The portable sections", "", "In the order in which setup asks.", ""]
     for name in SECTION_NAMES:
         out[f"{name}.md"] = _page(name, told[name], held)
-        module = ast.parse(Path(f"{ROOT}/src/fairledger/profiles/{name}.py").read_text(encoding="utf-8"))
+        module = ast.parse(Path(f"{ROOT}/src/fairledger/intent/{name}.py").read_text(encoding="utf-8"))
         about = (ast.get_docstring(module) or "").partition(": ")[2].partition("\n")[0]
         rows.append(f"- [`{name}`]({name}.md): {about}")
     out["README.md"] = "\n".join(rows) + "\n"
@@ -79,7 +79,7 @@ def _kept(text: str, target: Target) -> set[str]:
 
 
 def _page(name: str, texts: list[str], held: dict[str, dict[str, set[str]]]) -> str:
-    tree = ast.parse(Path(f"{ROOT}/src/fairledger/profiles/{name}.py").read_text(encoding="utf-8"))
+    tree = ast.parse(Path(f"{ROOT}/src/fairledger/intent/{name}.py").read_text(encoding="utf-8"))
     head = (ast.get_docstring(tree) or "").partition(": ")[2]
     out = [f"# `{name}`", "", head[:1].upper() + head[1:], ""]
     for text in texts:
@@ -114,7 +114,7 @@ def _fields(table: type[Struct], path: str) -> Iterator[tuple[str, str, str]]:
     """Path, what is accepted, and meaning of every field, those of inner tables behind their own."""
     meanings = _meanings(table)
     for field, kind in fields_of(table).items():
-        inner = kind.item.struct if kind.item else kind.struct
+        inner = kind.inner
         here = f"{path}.{field}"
         if inner is None or path.count(".") > 2:
             yield here, kind.says(), meanings.get(field, "")

@@ -8,12 +8,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from factories import DESK
+from fairledger.catalog.address import matching, split_assignment
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.example import example_of
 from fairledger.catalog.search import find, roots_of
 from fairledger.catalog.targets import all_targets, releases_from, target_named
 from fairledger.model.errors import WrongUseError
-from fairledger.profiles.address import matching, split_assignment
 
 QUESTIONS = tomllib.loads(Path(__file__).with_name("questions.toml").read_text(encoding="utf-8"))
 

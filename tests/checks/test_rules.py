@@ -9,11 +9,11 @@ from fairledger.catalog.targets import target_named
 from fairledger.checks import rule as rules
 from fairledger.checks.engine import check_answer_file, check_resolved
 from fairledger.cli.report import as_json
-from fairledger.families.finish import finish
 from fairledger.families.registry import family_named
 from fairledger.model.finding import SEVERITIES
 from fairledger.model.target import Facts
 from fairledger.model.values import SecretRef
+from fairledger.subject.finish import finish
 
 ALL = rules.all_rules()
 

@@ -7,9 +7,9 @@ from pathlib import Path
 import pytest
 
 from fairledger.exchange.compare import changes, compare
-from fairledger.exchange.side import read_side
 from fairledger.families.kickstart.hashes import hashed
-from fairledger.profiles.secrets import hash_fits, unix_hash
+from fairledger.profiles.hashes import hash_fits, unix_hash
+from fairledger.subject.side import read_side
 
 HEAD = (
     '<unattend xmlns="urn:schemas-microsoft-com:unattend" '

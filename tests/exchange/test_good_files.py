@@ -7,11 +7,11 @@ from pathlib import Path
 
 import pytest
 
+from fairledger.authoring.mend import mend
+from fairledger.events.explain import explain
+from fairledger.events.page import page
 from fairledger.exchange.compare import compare
-from fairledger.exchange.explain import explain
-from fairledger.exchange.mend import mend
-from fairledger.exchange.page import page
-from fairledger.exchange.side import read_side
+from fairledger.subject.side import read_side
 
 FILES = sorted((Path(__file__).parents[1] / "checks" / "files").iterdir())
 WINDOWS = [path for path in FILES if path.suffix == ".xml"]

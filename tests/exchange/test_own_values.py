@@ -106,8 +106,8 @@ def test_comments_keep_no_secret_and_direct_answers_are_marked_too():
 
 
 def test_settings_that_nobody_knows_are_hidden_by_their_names():
-    from fairledger.exchange.explain import explain
-    from fairledger.exchange.side import read_side
+    from fairledger.events.explain import explain
+    from fairledger.subject.side import read_side
 
     side = read_side(f"{HEAD}strange --adminpassword=Heron-4 --thing=1\n".encode(), Path("x.ks"))
     whole = str(explain(side))

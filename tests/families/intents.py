@@ -4,33 +4,33 @@ from __future__ import annotations
 
 from hypothesis import strategies as st
 
+from fairledger.intent.access import Access
+from fairledger.intent.account import Account, Administrator, LocalAccount, Policy, SignIn
+from fairledger.intent.branding import Branding
+from fairledger.intent.bypass import Bypass
+from fairledger.intent.command import Command
+from fairledger.intent.disk import Disk, Partition, Plan
+from fairledger.intent.drivers import Drivers
+from fairledger.intent.features import Features
+from fairledger.intent.finish import Finish
+from fairledger.intent.firewall import Firewall
+from fairledger.intent.identity import Identity
+from fairledger.intent.image import Image
+from fairledger.intent.installer import Installer
+from fairledger.intent.intent import Intent
+from fairledger.intent.join import Join
+from fairledger.intent.licence import Licence
+from fairledger.intent.locale import Locale
+from fairledger.intent.network import Interface, Network
+from fairledger.intent.packages import Packages
+from fairledger.intent.privacy import CHOICES, Privacy
+from fairledger.intent.services import Services
+from fairledger.intent.source import Repository, Source
+from fairledger.intent.start import Start
+from fairledger.intent.subscription import Subscription
+from fairledger.intent.volume import Volume
 from fairledger.model.size import Size
 from fairledger.model.values import SecretRef, SecretSource, parse_text
-from fairledger.profiles.access import Access
-from fairledger.profiles.account import Account, Administrator, LocalAccount, Policy, SignIn
-from fairledger.profiles.branding import Branding
-from fairledger.profiles.bypass import Bypass
-from fairledger.profiles.command import Command
-from fairledger.profiles.disk import Disk, Partition, Plan
-from fairledger.profiles.drivers import Drivers
-from fairledger.profiles.features import Features
-from fairledger.profiles.finish import Finish
-from fairledger.profiles.firewall import Firewall
-from fairledger.profiles.identity import Identity
-from fairledger.profiles.image import Image
-from fairledger.profiles.installer import Installer
-from fairledger.profiles.intent import Intent
-from fairledger.profiles.join import Join
-from fairledger.profiles.licence import Licence
-from fairledger.profiles.locale import Locale
-from fairledger.profiles.network import Interface, Network
-from fairledger.profiles.packages import Packages
-from fairledger.profiles.privacy import CHOICES, Privacy
-from fairledger.profiles.services import Services
-from fairledger.profiles.source import Repository, Source
-from fairledger.profiles.start import Start
-from fairledger.profiles.subscription import Subscription
-from fairledger.profiles.volume import Volume
 
 BLANKS = st.sampled_from([parse_text("${name}"), parse_text("LMR-${station}-01"), parse_text("$${name}")])
 NAMES = st.one_of(st.sampled_from(["observer", "Keeper", "O'Hara", 'quo"te', "back\\", "é", "a;b"]), BLANKS)

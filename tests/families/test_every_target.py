@@ -12,11 +12,11 @@ from fairledger.catalog.passes import pass_names
 from fairledger.catalog.routes import routes_of
 from fairledger.catalog.targets import all_targets, target_named
 from fairledger.checks.engine import check_answer_file, check_resolved
-from fairledger.families.finish import finish
 from fairledger.families.registry import family_named
 from fairledger.model.kinds import KINDS
 from fairledger.model.target import Facts
 from fairledger.model.values import SecretRef
+from fairledger.subject.finish import finish
 
 TARGETS = all_targets()
 

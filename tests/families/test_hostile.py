@@ -9,13 +9,13 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from fairledger.checks.engine import check_answer_file
+from fairledger.events.explain import explain
+from fairledger.events.page import page
 from fairledger.exchange.adopt import Wish, adopt
 from fairledger.exchange.compare import compare
-from fairledger.exchange.explain import explain
-from fairledger.exchange.page import page
-from fairledger.exchange.side import read_side
 from fairledger.model.errors import LedgerError
 from fairledger.model.target import Facts
+from fairledger.subject.side import read_side
 
 ROOT = Path(__file__).parents[2]
 SEEDS = [(ROOT / "examples/stations" / name).read_bytes() for name in ("broken.xml", "broken.ks")]

@@ -8,10 +8,10 @@ import tomlkit
 from hypothesis import given
 from hypothesis import strategies as st
 
+from fairledger.intent.sections import items_at
 from fairledger.model.errors import ContentError, FileTroubleError
 from fairledger.model.toml_marks import marks_of
 from fairledger.profiles.raw import Array, Leaf, Raw, Table, merged, parse
-from fairledger.profiles.sections import list_key
 
 CASES = Path(__file__).parent / "merging"
 KEYS = st.sampled_from(["disk", "a-b", "name", "x y", "ü", "1"])
@@ -66,7 +66,7 @@ def test_marks_of_every_form_of_toml():
 def test_layers_merge_as_the_folder_says(case):
     result = Table({})
     for layer in sorted(case.glob("[0-9].toml")):
-        result = merged(result, parse(layer.read_text(), layer.name), list_key)
+        result = merged(result, parse(layer.read_text(), layer.name), items_at)
     assert plain(result) == tomllib.loads((case / "expected.toml").read_text())
 
 
@@ -74,7 +74,7 @@ def test_layers_merge_as_the_folder_says(case):
 def test_merging_changes_no_input_and_the_later_layer_wins(low, high):
     a, b = (parse(tomlkit.dumps(one), "x") for one in (low, high))
     before = plain(a), plain(b)
-    result = plain(merged(a, b, list_key))
+    result = plain(merged(a, b, items_at))
     assert (plain(a), plain(b)) == before
     for key, value in high.items():
         if not isinstance(value, dict):
@@ -84,7 +84,7 @@ def test_merging_changes_no_input_and_the_later_layer_wins(low, high):
 
 def test_what_was_overridden_is_remembered():
     low, high = parse("[locale]\nlanguage = 'pt-PT'\n", "low.toml"), parse("[locale]\nlanguage = 'en-GB'", "high.toml")
-    leaf = merged(low, high, list_key).table("locale").entries["language"]
+    leaf = merged(low, high, items_at).table("locale").entries["language"]
     assert isinstance(leaf, Leaf)
     assert [str(leaf.origin), *map(str, leaf.origin.overrode)] == ["high.toml:2", "low.toml:2"]
 

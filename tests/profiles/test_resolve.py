@@ -5,14 +5,14 @@ from pathlib import Path
 import pytest
 
 from factories import resolved, whole
+from fairledger.intent.account import ACCOUNT
+from fairledger.intent.disk import DISK, Partition
+from fairledger.intent.identity import IDENTITY
+from fairledger.intent.locale import LOCALE
 from fairledger.model.errors import ContentError, RefusedError, WrongUseError
 from fairledger.model.size import Size
 from fairledger.model.values import SecretRef, SecretSource, Template
-from fairledger.profiles.account import ACCOUNT
-from fairledger.profiles.disk import DISK, Partition
-from fairledger.profiles.identity import IDENTITY
 from fairledger.profiles.library import SHIPPED, Library, valid_name
-from fairledger.profiles.locale import LOCALE
 from fairledger.profiles.resolve import Wish, resolve_file, resolve_text
 from fairledger.profiles.secrets import Secrets
 
@@ -188,7 +188,7 @@ def watch(tmp_path):
 
 def answered(found):
     from fairledger.catalog.seats import Seats
-    from fairledger.families.finish import finish
+    from fairledger.subject.finish import finish
 
     finished = finish(found, found.catalog())
     rows = Seats(finished.sheet, found.catalog())

@@ -5,14 +5,16 @@ from __future__ import annotations
 from fairledger.catalog.passes import passes_of
 from fairledger.catalog.setting import Setting
 from fairledger.checks.rule import View
+from fairledger.intent.command import COMMAND, Command
 from fairledger.model.places import Placed
-from fairledger.profiles.command import COMMAND, Command
 
 
 def commands_of(view: View) -> list[tuple[Placed, Command]]:
     """The commands with where they stand. What another section brings or has recognised is not among them."""
     if "commands" not in view.kept:
-        found: list[tuple[Placed, Command]] = [(view.intent.spot("command", at), one) for at, one in view.each(COMMAND)]
+        found: list[tuple[Placed, Command]] = [
+            (view.intent.placed("command", at), one) for at, one in view.each(COMMAND)
+        ]
         moments = {one.name: one.commands for one in passes_of(view.family.name)}
         for seat in view.seats.where(_is_line):
             when = moments.get(seat.block.pass_, "")

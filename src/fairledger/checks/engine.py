@@ -22,7 +22,7 @@ from fairledger.model.errors import ContentError
 from fairledger.model.finding import Finding
 from fairledger.model.sheet import Sheet
 from fairledger.model.target import Facts, Target
-from fairledger.profiles.files import is_draft, read_bytes, read_text
+from fairledger.storage.files import is_draft, read_bytes, read_text
 
 if TYPE_CHECKING:
     from fairledger.profiles.resolve import Resolved, Wish
@@ -89,7 +89,7 @@ def check_draft(text: str, path: Path, own: Own | None = None, wish: Wish | None
 
 def check_resolved(resolved: Resolved, text: str = "") -> Report:
     """Checks what a draft came to."""
-    from fairledger.families.finish import finish
+    from fairledger.subject.finish import finish
 
     target = resolved.target
     catalog = resolved.catalog()

@@ -15,10 +15,10 @@ from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.seats import Seat, Seats
 from fairledger.catalog.setting import Setting
 from fairledger.families.interface import Family
+from fairledger.intent.intent import Intent, Section, T
 from fairledger.model.finding import Finding, finding_at
 from fairledger.model.places import Placed
 from fairledger.model.target import Facts, Limits, Target
-from fairledger.profiles.intent import Intent, Section, T
 
 
 class Hit(Struct, frozen=True):

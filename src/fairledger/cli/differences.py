@@ -10,10 +10,10 @@ from typing import Any
 
 from fairledger.cli.console import Console
 from fairledger.exchange.compare import Change, Comparison, Difference
-from fairledger.exchange.side import Side
 from fairledger.model.places import Origin
 from fairledger.model.sheet import shown, visible
 from fairledger.model.values import Scalar
+from fairledger.subject.side import Side
 
 
 def as_json(comparison: Comparison) -> dict[str, Any]:

@@ -7,11 +7,11 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from fairledger.cli.console import Console
+from fairledger.intent.disk import DISK, Disk, Partition
+from fairledger.intent.layout import Layout, Slice, laid_out, smallest
 from fairledger.model.errors import WrongUseError
 from fairledger.model.size import Size
-from fairledger.profiles.disk import DISK, Disk, Partition
-from fairledger.profiles.files import write_file
-from fairledger.profiles.layout import Layout, Slice, laid_out, smallest
+from fairledger.storage.files import write_file
 
 if TYPE_CHECKING:
     from fairledger.profiles.resolve import Resolved

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
+from fairledger.authoring.brings import Brought
+from fairledger.authoring.shelf import Shelved
 from fairledger.cli.console import Console
-from fairledger.families.brings import Brought
-from fairledger.profiles.shelf import Shelved
 
 _HOMES = {
     "project": "in profiles/ of this folder",

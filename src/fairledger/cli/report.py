@@ -160,7 +160,7 @@ def _source(file: str, line: int, column: int | None, console: Console) -> None:
 @cache
 def _lines(file: str) -> list[str]:
     from fairledger.model.errors import LedgerError
-    from fairledger.profiles.files import decode
+    from fairledger.storage.files import decode
 
     try:
         return decode(Path(file).read_bytes(), file).split("\n")

@@ -14,18 +14,18 @@ from fairledger.catalog.seats import Seats
 from fairledger.checks.engine import Report, findings_of
 from fairledger.checks.silence import heard
 from fairledger.families.build import before_upgrade
-from fairledger.families.finish import finish
 from fairledger.families.registry import family_named
+from fairledger.intent.identity import IDENTITY
 from fairledger.model.errors import WrongUseError
 from fairledger.model.finding import Finding, finding_at
 from fairledger.model.places import Place
 from fairledger.model.sheet import Block, Node, Sheet
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.values import Scalar, SecretRef, blanks_of, fill
-from fairledger.profiles.files import write_file
-from fairledger.profiles.identity import IDENTITY
 from fairledger.profiles.resolve import Resolved
 from fairledger.profiles.secrets import Secrets
+from fairledger.storage.files import write_file
+from fairledger.subject.finish import finish
 
 LEFT_OUT = "left-out"
 """What stands in the place of a secret in a file that is to be shown to others."""

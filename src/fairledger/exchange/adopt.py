@@ -7,27 +7,29 @@ kept as direct answers instead, and what even they cannot hold is said.
 from __future__ import annotations
 
 from collections.abc import Mapping
+from functools import partial
 from pathlib import Path
 
 from msgspec import Struct
 from msgspec.structs import replace
 
+from fairledger.authoring.emit import Form, answers_text, extras_text, sections_text, text
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.exchange.compare import Difference, compare
-from fairledger.exchange.own_values import Row, own_elsewhere, with_parameters
-from fairledger.exchange.side import Side, newest, read_side, side_of
+from fairledger.exchange.own_values import OwnValue, own_elsewhere, with_parameters
 from fairledger.families.build import recognise
+from fairledger.intent.intent import Intent
+from fairledger.intent.walk import FieldPath, changed
 from fairledger.model.errors import ContentError, WrongUseError
 from fairledger.model.finding import Finding
 from fairledger.model.sheet import Block, Node, Sheet, hidden_in
 from fairledger.model.target import Target
 from fairledger.model.values import SecretRef, SecretSource, Template, fill
-from fairledger.profiles.emit import Kind, answers_text, extras_text, sections_text, text
-from fairledger.profiles.files import decode
-from fairledger.profiles.intent import Intent
 from fairledger.profiles.library import Library
 from fairledger.profiles.resolve import resolve_text
+from fairledger.storage.files import decode
+from fairledger.subject.side import Side, newest, read_side, side_of
 
 
 class Adopted(Struct, frozen=True):
@@ -40,7 +42,7 @@ class Adopted(Struct, frozen=True):
     sections: tuple[str, ...]
     answers: int
     """How many direct answers were kept."""
-    own: tuple[Row, ...]
+    own: tuple[OwnValue, ...]
     """Values of that one machine."""
     secrets: dict[str, str]
     """File names and the secrets that belong into them."""
@@ -91,7 +93,7 @@ class _Adopter:
         self.wish = wish
         self.comments = comments
         self.secrets: dict[str, str] = {}
-        self.own: tuple[Row, ...] = ()
+        self.own: tuple[OwnValue, ...] = ()
         self.left_over: list[str] = []
 
     def run(self) -> Adopted:
@@ -182,25 +184,29 @@ class _Adopter:
 
     def referring(self, intent: Intent) -> Intent:
         """An intent whose secrets are references."""
-        sections = {name: self._referred(value, name) for name, value in intent.sections.items()}
+        sections = {}
+        for name, value in intent.sections.items():
+            sections[name] = changed(value, partial(self._referred, intent), (name,))
         made = Intent(sections, intent.places)
         made, self.own = with_parameters(made, replaced=self.wish.parameters)
         return made
 
-    def _referred(self, value: object, who: str) -> object:
-        if isinstance(value, SecretRef):
-            first = value.sources[0]
-            literal = first.kind == "value" and isinstance(first.name, str)
-            return self.reference(str(first.name), who, value.form) if literal else value
-        if isinstance(value, tuple):
-            return tuple(self._referred(one, who) for one in value)
-        if isinstance(value, Struct) and type(value).__module__.startswith("fairledger.profiles."):
-            named = getattr(value, "name", None) or getattr(value, "account", None)
-            inner = named if isinstance(named, str) and named else who
-            return replace(
-                value, **{field: self._referred(getattr(value, field), inner) for field in value.__struct_fields__}
-            )
-        return value
+    def _referred(self, intent: Intent, path: FieldPath, value: object) -> object:
+        """A field's value; a secret that stands in the file as a reference to where it will be."""
+        first = value.sources[0] if isinstance(value, SecretRef) else None
+        if (
+            not isinstance(value, SecretRef)
+            or first is None
+            or first.kind != "value"
+            or not isinstance(first.name, str)
+        ):
+            return value
+        around = (intent.at(path[:end]) for end in range(len(path) - 1, 1, -1))
+        named = (
+            getattr(part, "name", None) or getattr(part, "account", None) for part in (*around, intent.at(path[:1]))
+        )
+        who = next((one for one in named if isinstance(one, str) and one), str(path[0]))
+        return self.reference(first.name, who, value.form)
 
     def reference(self, secret: str, who: str, form: str) -> SecretRef:
         """Where a secret will be had from: a file of its own, or the environment."""
@@ -236,7 +242,7 @@ class _Adopter:
         catalog = self.side.catalog
         known = {one.component: catalog.anywhere(one.component) for one in rest.blocks}
         repeats = {name: bool(one and one.repeats) for name, one in known.items()}
-        body += answers_text(rest.blocks, self.kind_of, repeats, notes.notes)
+        body += answers_text(rest.blocks, self.form_of, repeats, notes.notes)
         body += extras_text(rest.extras)
         self.left_over = notes.rest()
         named = Path(self.side.file).name
@@ -246,13 +252,13 @@ class _Adopter:
             head.append(f"arch = {text(self.arch())}")
         return "\n".join([*head, "", *body]).rstrip("\n") + "\n"
 
-    def kind_of(self, component: str, path: str) -> Kind:
+    def form_of(self, component: str, path: str) -> Form:
         """What the writer must know of a setting."""
         known = self.side.catalog.anywhere(component)
         setting = known.setting(path) if known else None
         if setting is None:
-            return Kind()
-        return Kind(
+            return Form()
+        return Form(
             listed=setting.kind == "list" and not setting.repeats,
             ordinal=setting.ordinal,
             boolean=setting.kind == "boolean",
@@ -289,7 +295,11 @@ class _Notes:
     """Comments, each handed out once: before the first thing that stood at or below its line."""
 
     def __init__(
-        self, comments: list[tuple[int, str]], intent: Intent, own: tuple[Row, ...], unnamed: tuple[Row, ...] = ()
+        self,
+        comments: list[tuple[int, str]],
+        intent: Intent,
+        own: tuple[OwnValue, ...],
+        unnamed: tuple[OwnValue, ...] = (),
     ) -> None:
         self.comments = list(comments)
         self.lines = sorted({one.place.origin.line for one in intent.places.values() if one.place.origin.line})

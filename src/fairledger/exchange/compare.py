@@ -10,12 +10,12 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from fairledger.catalog.setting import Component, Setting
-from fairledger.exchange.side import Side
+from fairledger.intent.walk import names_of, said, told
 from fairledger.model.places import NOWHERE, Origin
 from fairledger.model.sheet import VALUE_KEY, Block, Companion, Node, Sheet, looks_secret
 from fairledger.model.values import Scalar, SecretRef
-from fairledger.profiles.intent import names_of, said, told
-from fairledger.profiles.secrets import hash_fits
+from fairledger.profiles.hashes import hash_fits
+from fairledger.subject.side import Side
 
 
 class Difference(Struct, frozen=True):

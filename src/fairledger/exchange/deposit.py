@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from fairledger.model.errors import RefusedError
-from fairledger.profiles.files import write_file
+from fairledger.storage.files import write_file
 
 if TYPE_CHECKING:
     from fairledger.exchange.adopt import Adopted

@@ -4,15 +4,16 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from functools import partial
 from typing import Any
 
 from msgspec import Struct
-from msgspec.structs import replace
 
+from fairledger.intent.intent import Intent
+from fairledger.intent.walk import FieldPath, changed, names_of, walked
 from fairledger.model.pattern import pattern
 from fairledger.model.sheet import Node, Sheet
-from fairledger.model.values import SecretRef, parse_text
-from fairledger.profiles.intent import FieldPath, Intent
+from fairledger.model.values import parse_text
 
 _MAC = pattern(r"(?:[0-9A-Fa-f]{2}[:-]){5}[0-9A-Fa-f]{2}")
 _OWN: tuple[tuple[tuple[str, ...], str, str], ...] = (
@@ -30,7 +31,7 @@ _OWN: tuple[tuple[tuple[str, ...], str, str], ...] = (
 ``same``: only where it is a value that has the placeholder already."""
 
 
-class Row(Struct, frozen=True):
+class OwnValue(Struct, frozen=True):
     """One such value."""
 
     path: str
@@ -44,14 +45,16 @@ class Row(Struct, frozen=True):
     """Where it stood in the answer file."""
 
 
-def with_parameters(intent: Intent, *, replaced: bool) -> tuple[Intent, tuple[Row, ...]]:
+def with_parameters(intent: Intent, *, replaced: bool) -> tuple[Intent, tuple[OwnValue, ...]]:
     """The values of one machine in an intent; ``replaced``: placeholders stand in their places."""
-    rows: list[Row] = []
+    rows: list[OwnValue] = []
     sections = dict(intent.sections)
     for names, word, form in _OWN:
         if names[0] not in sections or not word:
             continue
-        for path, value in list(_at(sections[names[0]], names[1:], (names[0],))):
+        for path, value in walked(sections[names[0]], names[:1]):
+            if names_of(path) != names:
+                continue
             known = [row.value for row in rows if row.name == word]
             fits = value in known if form == "same" else not form or re.fullmatch(form, str(value))
             if not isinstance(value, str) or not value or not fits:
@@ -59,14 +62,15 @@ def with_parameters(intent: Intent, *, replaced: bool) -> tuple[Intent, tuple[Ro
             own, slash, length = value.partition("/") if word in ("address", "ipv6") else (value, "", "")
             name = _free(word, own, rows)
             line = intent.place(*path).origin.line
-            rows.append(Row(".".join(str(step) for step in path), name, own, line=line))
+            rows.append(OwnValue(".".join(str(step) for step in path), name, own, line=line))
             if replaced:
                 text = parse_text(f"${{{name}}}{slash}{length}")
-                sections[names[0]] = _put(sections[names[0]], path[1:], text)
+                put = partial(_put, {path: text})
+                sections[names[0]] = changed(sections[names[0]], put, names[:1])
     return Intent(sections, intent.places), tuple(rows)
 
 
-def own_elsewhere(intent: Intent, rest: Sheet, rows: tuple[Row, ...]) -> Iterator[Row]:
+def own_elsewhere(intent: Intent, rest: Sheet, rows: tuple[OwnValue, ...]) -> Iterator[OwnValue]:
     """Where values of the machine stand in other texts (commands, direct answers), which keep them as they are."""
     told = {row.path for row in rows}
     values = {row.value: row.name for row in rows if len(row.value) > 3}
@@ -77,23 +81,23 @@ def own_elsewhere(intent: Intent, rest: Sheet, rows: tuple[Row, ...]) -> Iterato
             match, place = word.search(text), ".".join(str(step) for step in path)
             if match and place not in told:
                 line = intent.place(*path).origin.line
-                yield Row(place, folded[match[0].casefold()], match[0], stays=True, line=line)
+                yield OwnValue(place, folded[match[0].casefold()], match[0], stays=True, line=line)
     for block in rest.blocks:
         for place, text, line in _answers(block.children, f"{block.pass_}:{block.component}"):
             match = word.search(text) or _MAC.fullmatch(text)
             if match:
-                yield Row(place, folded.get(match[0].casefold(), "hardware"), match[0], stays=True, line=line)
+                yield OwnValue(place, folded.get(match[0].casefold(), "hardware"), match[0], stays=True, line=line)
+
+
+def _put(new: dict[FieldPath, Any], path: FieldPath, value: Any) -> Any:
+    return new.get(path, value)
 
 
 def _texts(value: Any, path: FieldPath) -> Iterator[tuple[FieldPath, str]]:
-    if isinstance(value, str):
-        yield path, value
-    elif isinstance(value, tuple):
-        for at, one in enumerate(value):
-            yield from _texts(one, (*path, at))
-    elif isinstance(value, Struct) and not isinstance(value, SecretRef):
-        for field in value.__struct_fields__:
-            yield from _texts(getattr(value, field), (*path, field))
+    for here, found in walked(value, path):
+        for at, one in enumerate(found if isinstance(found, tuple) else (found,)):
+            if isinstance(one, str):
+                yield ((*here, at) if isinstance(found, tuple) else here), one
 
 
 def _answers(nodes: tuple[Node, ...], above: str) -> Iterator[tuple[str, str, int | None]]:
@@ -104,7 +108,7 @@ def _answers(nodes: tuple[Node, ...], above: str) -> Iterator[tuple[str, str, in
         yield from _answers(node.children, place)
 
 
-def _free(word: str, value: str, rows: list[Row]) -> str:
+def _free(word: str, value: str, rows: list[OwnValue]) -> str:
     """The placeholder's name: the same for the same value, else numbered."""
     taken = {row.name: row.value for row in rows}
     name, number = word, 1
@@ -112,22 +116,3 @@ def _free(word: str, value: str, rows: list[Row]) -> str:
         number += 1
         name = f"{word}_{number}"
     return name
-
-
-def _at(value: Any, names: tuple[str, ...], path: FieldPath) -> Iterator[tuple[FieldPath, Any]]:
-    if isinstance(value, tuple):
-        for at, one in enumerate(value):
-            yield from _at(one, names, (*path, at))
-    elif not names:
-        yield path, value
-    elif isinstance(value, Struct):
-        yield from _at(getattr(value, names[0]), names[1:], (*path, names[0]))
-
-
-def _put(value: Any, path: FieldPath, new: Any) -> Any:
-    if not path:
-        return new
-    step, *rest = path
-    if isinstance(step, int):
-        return tuple(_put(one, tuple(rest), new) if at == step else one for at, one in enumerate(value))
-    return replace(value, **{step: _put(getattr(value, step), tuple(rest), new)})

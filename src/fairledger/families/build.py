@@ -13,11 +13,12 @@ from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.seats import Seats
 from fairledger.families.interface import Reader, Words
+from fairledger.intent.intent import Intent
+from fairledger.intent.sections import SECTION_NAMES, section
+from fairledger.intent.walk import names_of, said
 from fairledger.model.finding import Finding
 from fairledger.model.sheet import Sheet, SheetBuilder
 from fairledger.model.target import Facts, Target
-from fairledger.profiles.intent import Intent, names_of, said
-from fairledger.profiles.sections import SECTION_NAMES, section
 
 
 class Recognised:
@@ -60,7 +61,7 @@ def _tell_lost(name: str, value: Any, words: Words, module: ModuleType) -> None:
     for path in said(value, (name,)):
         names = names_of(path)
         near = names in again or any(path[: len(one)] == one or one[: len(path)] == path for one in told)
-        if names in kept or near or ".".join(names[1:]) in section(name).unwritten:
+        if names in kept or near or names in section(name).unwritten:
             continue
         again.add(names)
         instead = "nothing needs to be done if it is meant for others"

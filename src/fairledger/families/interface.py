@@ -12,15 +12,16 @@ from fairledger.catalog.catalog import Catalog, catalog_of
 from fairledger.catalog.common import Common
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.seats import Seat, Seats
+from fairledger.intent.intent import Intent
+from fairledger.intent.walk import FieldPath
 from fairledger.model.finding import Finding, finding_at
 from fairledger.model.places import Origin, Placed
 from fairledger.model.sheet import ITEM_ACTION, Block, Node, Sheet, SheetBuilder
 from fairledger.model.target import Facts, Limits, Target
 from fairledger.model.values import Scalar
-from fairledger.profiles.intent import FieldPath, Intent
 
 if TYPE_CHECKING:
-    from fairledger.profiles.address import Spot
+    from fairledger.catalog.address import Spot
 
 
 class Reading(Struct, frozen=True):

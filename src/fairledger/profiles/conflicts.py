@@ -5,16 +5,16 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from itertools import combinations
 
+from fairledger.intent.sections import items_at
 from fairledger.model.finding import Finding
 from fairledger.profiles.draft import ProfileHead, Source
-from fairledger.profiles.raw import Array, Raw, Table, identity_of
-from fairledger.profiles.sections import list_key
+from fairledger.profiles.raw import Array, Raw, Table, extends, identity_of, same
 
 
 def conflicts(sources: Mapping[str, Source]) -> Iterator[Finding]:
     """A finding for every pair of profiles and section, at the later one. ``sources`` are in the order of laying."""
     for (first, low), (second, high) in combinations(sources.items(), 2):
-        if first in _all_needs(second, sources) or second in _all_needs(first, sources):
+        if first in _all_needs(second, sources):
             continue
         for name in low.layer.sections.entries:
             above = high.layer.sections.entries.get(name)
@@ -48,18 +48,18 @@ def _all_needs(name: str, sources: Mapping[str, Source]) -> set[str]:
 
 def _clash(low: Raw, high: Raw, path: tuple[str, ...]) -> tuple[str, Raw] | None:
     """The first thing of which both speak differently; items of lists are compared by what identifies them."""
-    key = list_key(path)
-    if key is None:
+    listed = items_at(path)
+    if listed is None:
         if not isinstance(low, Table) or not isinstance(high, Table):
             return (".".join(path), high) if _plain(low) != _plain(high) else None
         return _in_tables(low, high, path)
     for below in _items(low):
         for above in _items(high):
-            if key == "+" or identity_of(below, key, path) != identity_of(above, key, path):
+            if not same(below, above, listed):
                 continue
-            if path == ("disk",):
-                if _plain(below) != _plain(above) and not _extends(above):
-                    return f"disk {identity_of(above, key, path)}", above
+            if listed.EXTENDS:
+                if _plain(below) != _plain(above) and not extends(above, listed):
+                    return f"{'.'.join(path)} {identity_of(above, listed)}", above
             elif clash := _in_tables(below, above, path):
                 return clash
     return None
@@ -77,10 +77,6 @@ def _in_tables(low: Table, high: Table, path: tuple[str, ...]) -> tuple[str, Raw
 def _items(raw: Raw) -> tuple[Table, ...]:
     listed = raw.items if isinstance(raw, Array) else (raw,)
     return tuple(one for one in listed if isinstance(one, Table))
-
-
-def _extends(item: Table) -> bool:
-    return identity_of(item, "extend", ()) is True
 
 
 def _plain(raw: Raw) -> object:

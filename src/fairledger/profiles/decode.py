@@ -2,67 +2,21 @@
 
 from __future__ import annotations
 
-import types
-from functools import cache
-from typing import Any, Literal, Union, get_args, get_origin
+from typing import Any
 
 import msgspec
-from msgspec import Struct
 
+from fairledger.intent.fields import FieldType, fields_of
+from fairledger.intent.part import Part
+from fairledger.intent.walk import FieldPath
 from fairledger.model.finding import Finding
 from fairledger.model.places import Origin, Place
 from fairledger.model.size import Size, parse_size
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.values import SecretRef, SecretSource, Template, parse_text
-from fairledger.profiles.intent import FieldPath
 from fairledger.profiles.raw import Array, Leaf, Raw, Table
 
 SECRET_SOURCES = ("env", "file", "keyring", "ask", "value")
-
-
-class FieldType:
-    """What a field accepts, read off its annotation."""
-
-    def __init__(self, hint: Any) -> None:
-        members = get_args(hint) if get_origin(hint) in (Union, types.UnionType) else (hint,)
-        self.plain: set[type] = set()
-        self.choices: tuple[str, ...] = ()
-        self.struct: type[Struct] | None = None
-        self.item: FieldType | None = None
-        for member in members:
-            if get_origin(member) is Literal:
-                self.choices += tuple(choice for choice in get_args(member) if isinstance(choice, str))
-            elif get_origin(member) is tuple:
-                self.item = FieldType(get_args(member)[0])
-            elif member in (str, int, bool, Template, SecretRef, Size):
-                self.plain.add(member)
-            elif isinstance(member, type) and issubclass(member, Struct):
-                self.struct = member
-
-    def says(self) -> str:
-        """What is accepted, in words."""
-        if self.item is not None:
-            return "a list of " + (f"{self.item.says()}s" if self.item.struct is None else "tables")
-        if self.struct is not None:
-            return "a table"
-        words = {
-            int: "a whole number",
-            bool: "true or false",
-            Size: "a size such as 40 GiB",
-            SecretRef: "a secret",
-        }
-        said = [word for kind, word in words.items() if kind in self.plain]
-        if self.choices:
-            said.append(" or ".join(f'"{choice}"' for choice in self.choices))
-        elif str in self.plain:
-            said.append("text")
-        return " or ".join(said)
-
-
-@cache
-def fields_of(table: type[Struct]) -> dict[str, FieldType]:
-    """The fields of a section's type, in their order."""
-    return {field.name: FieldType(field.type) for field in msgspec.structs.fields(table)}
 
 
 class Decoder:
@@ -79,7 +33,7 @@ class Decoder:
         )
         self.problems.append(finding)
 
-    def struct(self, raw: Raw, table: type[Struct], path: FieldPath) -> Any:
+    def table(self, raw: Raw, table: type[Part], path: FieldPath) -> Any:
         """A typed table; None where that is impossible (a problem then says why)."""
         name = _named(path)
         if not isinstance(raw, Table):
@@ -96,8 +50,7 @@ class Decoder:
             value = self.value(entry, fields[key], (*path, key))
             if value is not None:
                 values[key] = value
-        if adjust := getattr(table, "adjust", None):
-            values = adjust(values)
+        values = table.adjust(values)
         try:
             return table(**values)
         except TypeError:
@@ -117,8 +70,8 @@ class Decoder:
             items = raw.items if isinstance(raw, Array) else (raw,)
             found = [self.value(item, kind.item, (*path, at)) for at, item in enumerate(items)]
             return tuple(one for one in found if one is not None)
-        if kind.struct is not None and isinstance(raw, Table):
-            return self.struct(raw, kind.struct, path)
+        if kind.table is not None and isinstance(raw, Table):
+            return self.table(raw, kind.table, path)
         if SecretRef in kind.plain and isinstance(raw, Table):
             return self.secret(raw, path)
         if isinstance(raw, Leaf):

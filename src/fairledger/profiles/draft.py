@@ -6,6 +6,9 @@ from typing import Literal
 
 from msgspec import Struct
 
+from fairledger.intent.disk import Partition
+from fairledger.intent.part import Part
+from fairledger.intent.sections import SECTION_NAMES
 from fairledger.model.errors import ContentError
 from fairledger.model.finding import Finding
 from fairledger.model.places import NOWHERE, Origin
@@ -13,15 +16,13 @@ from fairledger.model.sheet import Extra
 from fairledger.model.size import Size
 from fairledger.model.suggest import did_you_mean
 from fairledger.profiles.decode import Decoder
-from fairledger.profiles.disk import Partition
 from fairledger.profiles.raw import EMPTY, Array, Leaf, Raw, Table, parse
-from fairledger.profiles.sections import SECTION_NAMES
 
 FORMAT = 1
 """The version of the file form that this program reads and writes."""
 
 
-class DraftHead(Struct, frozen=True, kw_only=True):
+class DraftHead(Part, frozen=True, kw_only=True):
     """The table ``[draft]``."""
 
     target: str
@@ -34,7 +35,7 @@ class DraftHead(Struct, frozen=True, kw_only=True):
     profiles: tuple[str, ...] = ()
 
 
-class ProfileHead(Struct, frozen=True, kw_only=True):
+class ProfileHead(Part, frozen=True, kw_only=True):
     """The table ``[profile]``."""
 
     title: str = ""
@@ -42,7 +43,7 @@ class ProfileHead(Struct, frozen=True, kw_only=True):
     needs: tuple[str, ...] = ()
 
 
-class VariantHead(Struct, frozen=True, kw_only=True):
+class VariantHead(Part, frozen=True, kw_only=True):
     """The table ``[variant.NAME.draft]``: facts that differ in a variant."""
 
     arch: str | None = None
@@ -98,10 +99,10 @@ def read_source(text: str, file: str, *, tolerant: bool = False) -> Source:
         told = "has both [draft] and [profile]" if heads else "has neither [draft] nor [profile]"
         decoder.problem(raw.origin, f"the file {told}", "a draft begins with [draft] and its target", "head-missing")
     elif heads[0] == "draft":
-        head = decoder.struct(raw.entries["draft"], DraftHead, ("draft",))
+        head = decoder.table(raw.entries["draft"], DraftHead, ("draft",))
         head = head or (_plain_head(raw.entries["draft"]) if tolerant else None)
     else:
-        head = decoder.struct(raw.entries["profile"], ProfileHead, ("profile",))
+        head = decoder.table(raw.entries["profile"], ProfileHead, ("profile",))
     variants = _variants(raw, decoder) if heads == ["draft"] else {}
     silences = _silences(raw, decoder)
     own = ("variant", "silence") if heads == ["draft"] else ()
@@ -184,7 +185,7 @@ def _variants(raw: Table, decoder: Decoder) -> dict[str, tuple[VariantHead, Laye
     for name, table in entry.entries.items():
         assert isinstance(table, Table)
         said = table.entries.get("draft", EMPTY)
-        head = decoder.struct(said, VariantHead, ("variant", name, "draft")) or VariantHead()
+        head = decoder.table(said, VariantHead, ("variant", name, "draft")) or VariantHead()
         out[name] = (head, _layer(table, ("draft",), decoder))
     return out
 

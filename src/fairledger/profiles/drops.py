@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
+from fairledger.catalog.address import Step, steps_of
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.seats import Seat, Seats
+from fairledger.intent.sections import SECTION_NAMES, items_at, section
 from fairledger.model.errors import WrongUseError
 from fairledger.model.pattern import pattern
 from fairledger.model.sheet import Node, Sheet
-from fairledger.profiles.address import Step, steps_of
 from fairledger.profiles.raw import Array, Leaf, Raw, Table
-from fairledger.profiles.sections import SECTION_NAMES, list_key, section
 
 _PORTABLE = pattern(r"([a-z]+)(?:\.([a-z_.]+)|:([^/]+))?")
 
@@ -32,9 +32,9 @@ def without(whole: Table, address: str) -> Table | None:
     if item is None:
         return _cut(whole, [name, *(field.split(".") if field else [])])
     kind = section(name)
-    way = [name] if kind.many_by else [name, kind.items]
-    key = list_key(tuple(way))
-    return _cut_item(whole, way, key, item) if key else None
+    way = [name] if kind.many else [name, kind.items]
+    listed = items_at(tuple(way))
+    return _cut_item(whole, way, listed.KEY, item) if listed is not None else None
 
 
 def _cut(table: Table, way: list[str]) -> Table | None:

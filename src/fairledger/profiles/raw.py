@@ -4,17 +4,17 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from pathlib import Path
 from typing import Any
 
 from msgspec import Struct
 from msgspec.structs import replace
 
+from fairledger.intent.part import Part
 from fairledger.model.errors import ContentError, FileTroubleError
 from fairledger.model.finding import Finding
 from fairledger.model.places import NOWHERE, Origin
 from fairledger.model.toml_marks import Marks, marks_of
-from fairledger.profiles.files import MOST_LEVELS, read_text
+from fairledger.storage.files import MOST_LEVELS
 
 
 class Leaf(Struct, frozen=True):
@@ -46,8 +46,8 @@ class Table(Struct, frozen=True):
 Raw = Leaf | Array | Table
 EMPTY = Table({})
 
-Shape = Callable[[tuple[str, ...]], str | None]
-"""Tells what identifies the items of the list at a path of keys; None where nothing does."""
+Shape = Callable[[tuple[str, ...]], type[Part] | None]
+"""Tells which table the items of the list at a path of keys are; None where there is no list of tables."""
 
 
 def parse(text: str, file: str) -> Table:
@@ -66,11 +66,6 @@ def parse(text: str, file: str) -> Table:
     made = _made(data, (), marks, file)
     assert isinstance(made, Table)
     return made
-
-
-def parse_file(path: Path) -> Table:
-    """Reads a TOML file. Raises `ContentError` and `FileTroubleError`."""
-    return parse(read_text(path), str(path))
 
 
 def _too_deep(file: str) -> FileTroubleError:
@@ -130,9 +125,9 @@ def merged(low: Table, high: Table, shape: Shape, path: tuple[str, ...] = ()) ->
 
 
 def _over(below: Raw, above: Raw, shape: Shape, path: tuple[str, ...]) -> Raw:
-    key = shape(path)
-    if key is not None and isinstance(below, Array | Table) and isinstance(above, Array | Table):
-        return _lists(_as_list(below), _as_list(above), shape, path, key)
+    listed = shape(path)
+    if listed is not None and isinstance(below, Array | Table) and isinstance(above, Array | Table):
+        return _lists(_as_list(below), _as_list(above), shape, path, listed)
     if isinstance(below, Table) and isinstance(above, Table):
         return merged(below, above, shape, path)
     passed = below.origin
@@ -144,14 +139,14 @@ def _as_list(raw: Array | Table) -> Array:
     return raw if isinstance(raw, Array) else Array((raw,), raw.origin)
 
 
-def _lists(low: Array, high: Array, shape: Shape, path: tuple[str, ...], key: str) -> Array:
+def _lists(low: Array, high: Array, shape: Shape, path: tuple[str, ...], listed: type[Part]) -> Array:
     items = list(low.items)
     for item in high.items:
-        at = None if key == "+" else next((at for at, old in enumerate(items) if _same(old, item, key, path)), None)
+        at = next((at for at, old in enumerate(items) if same(old, item, listed)), None)
         old = items[at] if at is not None else None
         if at is None or not isinstance(old, Table) or not isinstance(item, Table):
             items.append(item)
-        elif _whole(path, item):
+        elif listed.EXTENDS and not extends(item, listed):
             overrode = (replace(old.origin, overrode=()), *old.origin.overrode)
             items[at] = replace(item, origin=replace(item.origin, overrode=overrode))
         else:
@@ -159,22 +154,23 @@ def _lists(low: Array, high: Array, shape: Shape, path: tuple[str, ...], key: st
     return Array(tuple(items), high.origin)
 
 
-def _whole(path: tuple[str, ...], item: Table) -> bool:
-    """A disk is replaced whole unless it says ``extend = true``: half of two layouts is never meant."""
-    said = item.entries.get("extend")
-    return path == ("disk",) and not (isinstance(said, Leaf) and said.value is True)
+def extends(item: Table, listed: type[Part]) -> bool:
+    """Whether an item says that it changes an earlier one of its kind instead of replacing it."""
+    said = item.entries.get(listed.EXTENDS)
+    return isinstance(said, Leaf) and said.value is True
 
 
-def _same(old: Raw, new: Raw, key: str, path: tuple[str, ...]) -> bool:
-    if not isinstance(old, Table) or not isinstance(new, Table):
+def same(old: Raw, new: Raw, listed: type[Part]) -> bool:
+    """Whether two items of a list are the same one, by what tells them apart."""
+    if not listed.KEY or not isinstance(old, Table) or not isinstance(new, Table):
         return False
-    a, b = identity_of(old, key, path), identity_of(new, key, path)
+    a, b = identity_of(old, listed), identity_of(new, listed)
     return a == b and type(a) is type(b)
 
 
-def identity_of(item: Table, key: str, path: tuple[str, ...]) -> object:
-    """What tells an item of a list from the others; a disk that is not named is the first one."""
-    said = item.entries.get(key)
+def identity_of(item: Table, listed: type[Part]) -> object:
+    """What tells an item of a list from the others."""
+    said = item.entries.get(listed.KEY)
     if said is None:
-        return 0 if path == ("disk",) else None
+        return listed.UNNAMED
     return said.value if isinstance(said, Leaf) else said

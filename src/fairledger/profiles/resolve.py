@@ -10,6 +10,8 @@ from msgspec.structs import replace
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.targets import target_named
+from fairledger.intent.intent import Intent
+from fairledger.intent.sections import items_at, sections
 from fairledger.model.errors import ContentError, LedgerError, WrongUseError
 from fairledger.model.finding import Finding
 from fairledger.model.places import Origin
@@ -19,11 +21,9 @@ from fairledger.profiles.conflicts import conflicts
 from fairledger.profiles.decode import Decoder
 from fairledger.profiles.draft import DraftHead, Layer, ProfileHead, Silence, Source, VariantHead, read_source
 from fairledger.profiles.drops import is_section, without
-from fairledger.profiles.files import read_text
-from fairledger.profiles.intent import Intent
 from fairledger.profiles.library import Library
 from fairledger.profiles.raw import EMPTY, Array, Leaf, Table, merged
-from fairledger.profiles.sections import list_key, sections
+from fairledger.storage.files import read_text
 
 
 class Resolved(Struct, frozen=True):
@@ -184,7 +184,7 @@ def _merged(layers: list[Layer], told: list[Finding]) -> Table:
                 told.append(nothing_dropped(address))
             else:
                 whole = left
-        whole = merged(whole, layer.sections, list_key)
+        whole = merged(whole, layer.sections, items_at)
     return whole
 
 
@@ -210,12 +210,12 @@ def decode_intent(whole: Table, decoder: Decoder) -> Intent:
         raw = whole.entries.get(section.name)
         if raw is None:
             continue
-        if section.many_by:
+        if section.many:
             items = raw.items if isinstance(raw, Array) else (raw,)
-            tables = [decoder.struct(item, section.table, (section.name, at)) for at, item in enumerate(items)]
+            tables = [decoder.table(item, section.table, (section.name, at)) for at, item in enumerate(items)]
             value = tuple(table for table in tables if table is not None)
         else:
-            value = decoder.struct(raw, section.table, (section.name,))
+            value = decoder.table(raw, section.table, (section.name,))
         if value:
             found[section.name] = value
     return Intent(found, decoder.places)

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from fairledger.model.errors import FileTroubleError, RefusedError
 from fairledger.model.values import SecretRef, SecretSource
-from fairledger.profiles.files import read_text
+from fairledger.storage.files import read_text
 
 Ask = Callable[[str], str | None]
 """Asks the person at the terminal, without echo; None if there is nobody."""
@@ -78,25 +78,3 @@ def _remedy(ref: SecretRef) -> str:
         if source.kind == "keyring":
             return f"store it in the keyring as fairledger / {source.name}"
     return "run it in a terminal, or add a source such as env to the reference"
-
-
-def unix_hash(secret: str, salt: str | None = None) -> str:
-    """A hash of the form ``$6$`` (SHA-512), which the installers of Unix systems accept.
-
-    ``salt`` has up to 16 characters of ``./0-9A-Za-z``; a random one if none is given.
-    """
-    from passlib.hash import sha512_crypt
-
-    known = sha512_crypt.using(rounds=5000, **({"salt": salt} if salt else {}))
-    made: str = known.hash(secret)
-    return made
-
-
-def hash_fits(secret: str, hashed: str) -> bool:
-    """Whether a Unix hash is that of a secret; false for hashes of unknown forms."""
-    from passlib.context import CryptContext
-
-    try:
-        return bool(CryptContext(["sha512_crypt", "sha256_crypt", "md5_crypt", "bcrypt"]).verify(secret, hashed))
-    except (ValueError, TypeError):
-        return False

@@ -10,6 +10,7 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from factories import check, rules_of
+from fairledger.catalog.address import locate
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.seats import Seats
@@ -21,8 +22,7 @@ from fairledger.families.registry import family_named, family_of_file
 from fairledger.model.errors import ContentError, FileTroubleError, WrongUseError
 from fairledger.model.sheet import Block, Node, Sheet
 from fairledger.model.target import Facts
-from fairledger.profiles.address import locate
-from fairledger.profiles.secrets import unix_hash
+from fairledger.profiles.hashes import unix_hash
 
 TARGET = target_named("el-9")
 KICKSTART = family_named("kickstart")

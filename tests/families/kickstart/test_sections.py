@@ -11,17 +11,17 @@ import pytest
 from factories import resolved
 from fairledger.catalog.catalog import Catalog
 from fairledger.families.build import recognise
-from fairledger.families.finish import finish
 from fairledger.families.kickstart.choose import _script
 from fairledger.families.registry import family_named
+from fairledger.intent.account import ACCOUNT
+from fairledger.intent.command import COMMAND
+from fairledger.intent.disk import DISK
+from fairledger.intent.locale import LOCALE
+from fairledger.intent.network import NETWORK
+from fairledger.intent.source import SOURCE
+from fairledger.intent.volume import VOLUME
 from fairledger.model.finding import SEVERITIES
-from fairledger.profiles.account import ACCOUNT
-from fairledger.profiles.command import COMMAND
-from fairledger.profiles.disk import DISK
-from fairledger.profiles.locale import LOCALE
-from fairledger.profiles.network import NETWORK
-from fairledger.profiles.source import SOURCE
-from fairledger.profiles.volume import VOLUME
+from fairledger.subject.finish import finish
 
 KICKSTART = family_named("kickstart")
 

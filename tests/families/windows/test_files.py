@@ -9,18 +9,18 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from factories import DESK, resolved, rules_of
+from fairledger.catalog.address import locate
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import target_named
 from fairledger.checks.engine import check_answer_file
-from fairledger.families.finish import finish
 from fairledger.families.registry import family_named
 from fairledger.families.windows.commands import powershell, registry_form, unquoted
 from fairledger.families.windows.passwords import decode, encode
 from fairledger.model.errors import ContentError, FileTroubleError
 from fairledger.model.sheet import Block, Companion, Node, Sheet
 from fairledger.model.target import Facts
-from fairledger.profiles.address import locate
+from fairledger.subject.finish import finish
 
 TARGET = target_named(DESK)
 CATALOG = Catalog("windows", TARGET)

@@ -13,6 +13,7 @@ from intents import INTENTS
 from lxml import etree
 
 from factories import DESK, check, rules_of, whole
+from fairledger.authoring.schema import schema
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.targets import all_targets, target_named
 from fairledger.checks.engine import check_answer_file
@@ -21,7 +22,6 @@ from fairledger.cli.commands.demo import examples_folder
 from fairledger.families.build import translate
 from fairledger.families.registry import family_named
 from fairledger.model.target import Facts, Target
-from fairledger.profiles.schema import schema
 
 WINDOWS = family_named("windows")
 TARGETS = [target for target in all_targets() if target.family == "windows"]

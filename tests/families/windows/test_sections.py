@@ -5,22 +5,22 @@ from __future__ import annotations
 import pytest
 
 from factories import DESK, resolved
+from fairledger.catalog.address import locate
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import target_named
 from fairledger.families.build import recognise
-from fairledger.families.finish import finish
 from fairledger.families.registry import family_named
+from fairledger.intent.account import ACCOUNT
+from fairledger.intent.bypass import BYPASS
+from fairledger.intent.command import COMMAND
+from fairledger.intent.disk import DISK
+from fairledger.intent.identity import IDENTITY
+from fairledger.intent.locale import LOCALE
 from fairledger.model.errors import WrongUseError
 from fairledger.model.size import Size
-from fairledger.profiles.account import ACCOUNT
-from fairledger.profiles.address import locate
-from fairledger.profiles.bypass import BYPASS
-from fairledger.profiles.command import COMMAND
-from fairledger.profiles.disk import DISK
-from fairledger.profiles.identity import IDENTITY
-from fairledger.profiles.locale import LOCALE
+from fairledger.subject.finish import finish
 
 TARGET = target_named(DESK)
 CATALOG = Catalog("windows", TARGET)

@@ -9,18 +9,18 @@ from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import target_named
 from fairledger.families.build import recognise
-from fairledger.families.finish import finish
 from fairledger.families.registry import family_named
 from fairledger.families.windows.near import meant
+from fairledger.intent.command import COMMAND
+from fairledger.intent.drivers import DRIVERS
+from fairledger.intent.features import FEATURES
+from fairledger.intent.join import JOIN
+from fairledger.intent.licence import LICENCE
+from fairledger.intent.network import NETWORK
+from fairledger.intent.privacy import PRIVACY
+from fairledger.intent.start import START
 from fairledger.model.values import SecretRef, SecretSource
-from fairledger.profiles.command import COMMAND
-from fairledger.profiles.drivers import DRIVERS
-from fairledger.profiles.features import FEATURES
-from fairledger.profiles.join import JOIN
-from fairledger.profiles.licence import LICENCE
-from fairledger.profiles.network import NETWORK
-from fairledger.profiles.privacy import PRIVACY
-from fairledger.profiles.start import START
+from fairledger.subject.finish import finish
 
 WINDOWS = family_named("windows")
 

@@ -8,11 +8,11 @@ from collections.abc import Iterator
 
 from fairledger.catalog.setting import Setting
 from fairledger.checks.rule import Hit, View, rule
+from fairledger.intent.account import ACCOUNT, Account, LocalAccount
+from fairledger.intent.bypass import BYPASS
+from fairledger.intent.identity import IDENTITY
+from fairledger.intent.join import JOIN
 from fairledger.model.sheet import visible
-from fairledger.profiles.account import ACCOUNT, Account, LocalAccount
-from fairledger.profiles.bypass import BYPASS
-from fairledger.profiles.identity import IDENTITY
-from fairledger.profiles.join import JOIN
 
 _OBSERVER = '[account]\nlocal = [{ name = "observer", groups = ["Administrators"], password = { env = "PW" } }]\n'
 _LINUX = "#version=RHEL9\nrootpw --lock\nuser --name=keeper --groups=wheel --iscrypted --password=$6$abcdefgh$" + (
@@ -46,11 +46,11 @@ def account_named_as_machine(view: View) -> Iterator[Hit]:
         alike = isinstance(name, str) and isinstance(one.name, str) and name.casefold() == one.name.casefold()
         if alike and view.limits.accounts_come_last:
             told = f"the account {visible(str(one.name))} has the machine's name"
-            yield Hit(view.intent.spot("account", "local", at, "name"), told, "rename one of them")
+            yield Hit(view.intent.placed("account", "local", at, "name"), told, "rename one of them")
     there = [one.casefold() for one in view.limits.accounts_there]
     if isinstance(name, str) and name.casefold() in there and view.limits.accounts_come_last:
         told = f"the machine has the name of an account that every system has ({visible(name)})"
-        yield Hit(view.intent.spot("identity", "name"), told, "rename the machine")
+        yield Hit(view.intent.placed("identity", "name"), told, "rename the machine")
 
 
 @rule(
@@ -67,7 +67,7 @@ def account_exists(view: View) -> Iterator[Hit]:
     for at, one in _local(view):
         if isinstance(one.name, str) and one.name.casefold() in known:
             told = f"every system has an account {visible(one.name)} already"
-            yield Hit(view.intent.spot("account", "local", at, "name"), told, "choose another name, or administrator")
+            yield Hit(view.intent.placed("account", "local", at, "name"), told, "choose another name, or administrator")
 
 
 @rule(
@@ -83,7 +83,7 @@ def password_missing(view: View) -> Iterator[Hit]:
     for at, one in _local(view):
         if one.administers and one.password is None and not one.ssh_keys:
             told = f"{visible(str(one.name))} has all rights and no password"
-            yield Hit(view.intent.spot("account", "local", at), told, 'refer to one: password = { env = "NAME" }')
+            yield Hit(view.intent.placed("account", "local", at), told, 'refer to one: password = { env = "NAME" }')
 
 
 @rule(
@@ -108,7 +108,7 @@ def nobody_administers(view: View) -> Iterator[Hit]:
         return
     told = "none of the accounts has all rights, and the built-in administrator cannot sign in"
     group = "wheel" if view.limits.mounts else "Administrators"
-    yield Hit(view.intent.spot("account", "local", 0), told, f"put one of them into {group}", _severity(account))
+    yield Hit(view.intent.placed("account", "local", 0), told, f"put one of them into {group}", _severity(account))
 
 
 def _severity(account: Account) -> str:
@@ -130,7 +130,7 @@ def sign_in_often(view: View) -> Iterator[Hit]:
     account = view.intent.get(ACCOUNT)
     sign_in = account.sign_in if account else None
     if sign_in is not None and isinstance(sign_in.count, int) and sign_in.count > 20:
-        spot = view.intent.spot("account", "sign_in", "count")
+        spot = view.intent.placed("account", "sign_in", "count")
         yield Hit(spot, f"automatic sign-in goes on for {sign_in.count} starts", "say how many are needed, usually 1")
 
 
@@ -150,7 +150,7 @@ def sign_in_password(view: View) -> Iterator[Hit]:
         return
     for one in account.local if sign_in.password is not None and not sign_in.domain else ():
         if one.name == sign_in.account and one.password != sign_in.password:
-            spot = view.intent.spot("account", "sign_in", "password")
+            spot = view.intent.placed("account", "sign_in", "password")
             told = f"the password of the automatic sign-in is not the one that {visible(str(one.name))} gets"
             yield Hit(spot, told, "leave it out, so that the account's own is taken")
     locked = {one.name for one in account.local if one.password is not None and isinstance(one.name, str)}
@@ -183,7 +183,7 @@ def account_date(view: View) -> Iterator[Hit]:
                 date.fromisoformat(one.expires)
             except ValueError:
                 told = f"{visible(one.expires)!r} is no day"
-                yield Hit(view.intent.spot("account", "local", at, "expires"), told, "write it as 2027-06-30")
+                yield Hit(view.intent.placed("account", "local", at, "expires"), told, "write it as 2027-06-30")
 
 
 _KEY = r"(ssh-(rsa|ed25519|dss)|ecdsa-sha2-nistp\d+|sk-(ssh|ecdsa)-\S+)\s+[A-Za-z0-9+/]{16,}={0,3}(\s.*)?"
@@ -206,10 +206,10 @@ def key_public(view: View) -> Iterator[Hit]:
     for key, path in rows:
         if isinstance(key, str) and not re.fullmatch(_KEY, key.strip()):
             told = "a PRIVATE key is given" if "PRIVATE KEY" in key else "a public key has the form of none"
-            yield Hit(view.intent.spot(*path), told, "give the line of a file that ends in .pub")
+            yield Hit(view.intent.placed(*path), told, "give the line of a file that ends in .pub")
         elif isinstance(key, str) and not _begins_as_it_says(key):
             told = "a public key is cut, or is of another kind than it says"
-            yield Hit(view.intent.spot(*path), told, "copy the whole line of the file that ends in .pub", "warning")
+            yield Hit(view.intent.placed(*path), told, "copy the whole line of the file that ends in .pub", "warning")
 
 
 def _begins_as_it_says(key: str) -> bool:
@@ -235,7 +235,7 @@ def account_id(view: View) -> Iterator[Hit]:
     for at, one in _local(view):
         if isinstance(one.id, int) and one.id < 1000:
             told = f"the account {visible(str(one.name))} has the id {one.id}"
-            yield Hit(view.intent.spot("account", "local", at, "id"), told, "use 1000 or more, or leave it out")
+            yield Hit(view.intent.placed("account", "local", at, "id"), told, "use 1000 or more, or leave it out")
 
 
 @rule(
@@ -252,7 +252,7 @@ def account_id_twice(view: View) -> Iterator[Hit]:
     for at, one in _local(view):
         if isinstance(one.id, int) and seen.setdefault(one.id, str(one.name)) != str(one.name):
             told = f"{visible(seen[one.id])} and {visible(str(one.name))} have the same id {one.id}"
-            yield Hit(view.intent.spot("account", "local", at, "id"), told, "give each its own, or leave it out")
+            yield Hit(view.intent.placed("account", "local", at, "id"), told, "give each its own, or leave it out")
 
 
 @rule(

@@ -7,16 +7,16 @@ from collections.abc import Iterator
 from fairledger.catalog.setting import Setting
 from fairledger.catalog.values import values
 from fairledger.checks.rule import Hit, View, at, rule
+from fairledger.intent.access import ACCESS
+from fairledger.intent.disk import DISK
+from fairledger.intent.features import FEATURES
+from fairledger.intent.firewall import FIREWALL
+from fairledger.intent.identity import IDENTITY
+from fairledger.intent.locale import LOCALE
+from fairledger.intent.packages import PACKAGES
+from fairledger.intent.services import SERVICES
 from fairledger.model.places import Placed
 from fairledger.model.sheet import visible
-from fairledger.profiles.access import ACCESS
-from fairledger.profiles.disk import DISK
-from fairledger.profiles.features import FEATURES
-from fairledger.profiles.firewall import FIREWALL
-from fairledger.profiles.identity import IDENTITY
-from fairledger.profiles.locale import LOCALE
-from fairledger.profiles.packages import PACKAGES
-from fairledger.profiles.services import SERVICES
 
 _LINUX = "#version=RHEL9\n"
 _STATIC = "network --device=eno1 --bootproto=static --ip=192.0.2.30 --netmask=255.255.255.0"
@@ -40,7 +40,7 @@ def service_both(view: View) -> Iterator[Hit]:
     """Services in both lists."""
     found = view.intent.get(SERVICES)
     if found is not None:
-        place = view.intent.spot("services", "enabled", 0)
+        place = view.intent.placed("services", "enabled", 0)
         yield from _both(found.enabled, found.disabled, place, "both enabled and disabled")
 
 
@@ -56,7 +56,7 @@ def package_both(view: View) -> Iterator[Hit]:
     """Packages and groups in both lists."""
     found = view.intent.get(PACKAGES)
     if found is not None:
-        place = view.intent.spot("packages", "packages", 0)
+        place = view.intent.placed("packages", "packages", 0)
         yield from _both(found.packages, found.exclude, place, "both installed and left out")
         yield from _both(found.groups, found.exclude_groups, place, "both installed and left out")
 
@@ -73,8 +73,8 @@ def feature_both(view: View) -> Iterator[Hit]:
     """Features in both lists."""
     found = view.intent.get(FEATURES)
     if found is not None:
-        yield from _both(found.on, found.off, view.intent.spot("features", "on", 0), "both on and off")
-        yield from _both(found.add, found.remove, view.intent.spot("features", "add", 0), "both added and removed")
+        yield from _both(found.on, found.off, view.intent.placed("features", "on", 0), "both on and off")
+        yield from _both(found.add, found.remove, view.intent.placed("features", "add", 0), "both added and removed")
 
 
 @rule(
@@ -94,7 +94,7 @@ def setup_language(view: View) -> Iterator[Hit]:
         told = f"setup does not speak {spoken}: there is no medium in that language"
         first = str(spoken).partition("-")[0]
         near = [tag for tag, one in values().languages.items() if one.full and tag.startswith(f"{first}-")]
-        yield Hit(view.intent.spot("locale", "setup_language"), told, f"use {' or '.join(near[:3]) or 'en-US'}")
+        yield Hit(view.intent.placed("locale", "setup_language"), told, f"use {' or '.join(near[:3]) or 'en-US'}")
 
 
 @rule(
@@ -110,7 +110,7 @@ def name_both(view: View) -> Iterator[Hit]:
     identity = view.intent.get(IDENTITY)
     if identity is not None and identity.name is not None and identity.pattern is not None:
         told = "the machine has a name and a pattern for one"
-        yield Hit(view.intent.spot("identity", "pattern"), told, "keep one of the two")
+        yield Hit(view.intent.placed("identity", "pattern"), told, "keep one of the two")
 
 
 @rule(
@@ -127,7 +127,7 @@ def name_usual(view: View) -> Iterator[Hit]:
     name = identity.name if identity else None
     if isinstance(name, str) and name.partition(".")[0].casefold() in ("localhost", "computer", "desktop", "server"):
         told = f"{visible(name)} is no name of its own"
-        yield Hit(view.intent.spot("identity", "name"), told, "give the machine a name")
+        yield Hit(view.intent.placed("identity", "name"), told, "give the machine a name")
 
 
 _PROTECTION = {"EnableLUA": "false", "DisableAntiSpyware": "true"}
@@ -175,8 +175,8 @@ def protection_off(view: View) -> Iterator[Hit]:
     access, firewall = view.intent.get(ACCESS), view.intent.get(FIREWALL)
     if access is not None and access.mode == "off":
         told = "access control is switched off"
-        yield Hit(view.intent.spot("access", "mode"), told, "use permissive to find out what it would forbid")
+        yield Hit(view.intent.placed("access", "mode"), told, "use permissive to find out what it would forbid")
     if firewall is not None and firewall.enabled is False:
-        yield Hit(view.intent.spot("firewall", "enabled"), "the firewall is off", "let in what is needed instead")
+        yield Hit(view.intent.placed("firewall", "enabled"), "the firewall is off", "let in what is needed instead")
     elif firewall is not None and firewall.enabled is None and firewall.services:
         return

@@ -9,9 +9,9 @@ from pathlib import PurePath
 from fairledger.catalog.routes import routes_of
 from fairledger.catalog.setting import Setting
 from fairledger.checks.rule import Hit, View, from_server, rule
+from fairledger.intent.disk import DISK, Disk, Partition
 from fairledger.model.size import Size
 from fairledger.model.target import Target
-from fairledger.profiles.disk import DISK, Disk, Partition
 
 _FIRMWARE = '[[disk.partition]]\nrole = "firmware"\nsize = "300 MiB"\n'
 _SYSTEM = '[[disk.partition]]\nrole = "system"\nsize = "rest"\n'
@@ -53,7 +53,7 @@ def partition_grows_before_last(view: View) -> Iterator[Hit]:
                 after = disk.partition[place + 1 :]
                 told = "another partition that grows" if any(one.grow for one in after) else "other partitions"
                 yield Hit(
-                    view.intent.spot("disk", at, "partition", place, "grow"),
+                    view.intent.placed("disk", at, "partition", place, "grow"),
                     f"partition {place + 1} takes all that is left, but {told} come after it",
                     "let only the last partition grow, and give the others a size",
                 )
@@ -71,7 +71,7 @@ def partition_grows_with_size(view: View) -> Iterator[Hit]:
     """Growing partitions with a size of their own."""
     for at, place, part in _parts(view):
         if view.limits.grow_excludes_size and part.made and part.grow and part.size is not None:
-            spot = view.intent.spot("disk", at, "partition", place, "grow")
+            spot = view.intent.placed("disk", at, "partition", place, "grow")
             yield Hit(spot, f"partition {place + 1} has a size and also takes the rest", "take one of them out")
 
 
@@ -87,7 +87,7 @@ def partition_without_size(view: View) -> Iterator[Hit]:
     """Made partitions with neither size nor growth."""
     for at, place, part in _parts(view):
         if part.made and part.size is None and not part.grow:
-            spot = view.intent.spot("disk", at, "partition", place)
+            spot = view.intent.placed("disk", at, "partition", place)
             yield Hit(spot, f"partition {place + 1} has no size", "give it a size, or let it take the rest")
 
 
@@ -107,7 +107,7 @@ def partition_not_made(view: View) -> Iterator[Hit]:
         count = sum(part.made for part in disk.partition)
         for place, part in enumerate(disk.partition):
             if not part.made and part.number is not None:
-                spot = view.intent.spot("disk", at, "partition", place)
+                spot = view.intent.placed("disk", at, "partition", place)
                 told = f"partition {part.number} is changed but never made; the disk gets {count}"
                 yield Hit(spot, told, "correct the number, or make the partition")
 
@@ -129,7 +129,7 @@ def firmware_partition_missing(view: View) -> Iterator[Hit]:
         roles = anywhere if view.limits.mounts else {part.role for part in disk.partition}
         if _made_elsewhere(view):
             continue
-        spot = view.intent.spot("disk", at)
+        spot = view.intent.placed("disk", at)
         firmware = view.facts.firmware
         if firmware is None:
             firmware = "uefi" if "reserved" in roles and not view.limits.mounts else None
@@ -160,7 +160,7 @@ def firmware_partition_missing(view: View) -> Iterator[Hit]:
 def firmware_partition_format(view: View) -> Iterator[Hit]:
     """Firmware system partitions with another file system, and systems on that one."""
     for at, place, part in _parts(view):
-        spot = view.intent.spot("disk", at, "partition", place, "format")
+        spot = view.intent.placed("disk", at, "partition", place, "format")
         if part.role == "firmware" and part.format not in ("fat32", None):
             yield Hit(spot, f"the firmware system partition is formatted with {part.format.upper()}", "use FAT32")
         if part.role == "firmware" and part.format is None and part.made and view.limits.drive_letters:
@@ -183,7 +183,7 @@ def install_target_missing(view: View) -> Iterator[Hit]:
     if not view.limits.installs_to_stated_partition or not disks or any(disk.fate == "ask" for disk in disks):
         return
     if not any(_receives(disk) for disk in disks) and not any(view.seats.where(from_server)):
-        spot = view.intent.spot("disk", 0)
+        spot = view.intent.placed("disk", 0)
         yield Hit(spot, "no partition receives the system", 'give one partition the role "system"')
 
 
@@ -202,7 +202,7 @@ def install_target_wrong(view: View) -> Iterator[Hit]:
         number = disk.install_to
         if not isinstance(number, int):
             continue
-        spot = view.intent.spot("disk", at, "install_to")
+        spot = view.intent.placed("disk", at, "install_to")
         made = [part for part in disk.partition if part.made]
         if disk.fate == "wipe" and not 1 <= number <= len(made):
             told = f"the system goes to partition {number} of disk {disk.which}, which gets only {len(made)}"
@@ -231,7 +231,7 @@ def drive_letter_twice(view: View) -> Iterator[Hit]:
         if isinstance(part.letter, str):
             letter = part.letter.strip().upper()
             if letter in seen:
-                spot = view.intent.spot("disk", at, "partition", place, "letter")
+                spot = view.intent.placed("disk", at, "partition", place, "letter")
                 yield Hit(spot, f"the drive letter {letter} is given twice", "give one of them another letter")
             seen.add(letter)
 
@@ -255,7 +255,7 @@ def disk_too_small(view: View) -> Iterator[Hit]:
         total = sum(part.size.mib for part in disk.partition if part.made and isinstance(part.size, Size))
         if total > view.facts.disk_mib:
             told = f"the partitions of disk {disk.which} come to {total} MiB, the disk has {view.facts.disk_mib} MiB"
-            yield Hit(view.intent.spot("disk", at), told, "make them smaller, or correct disk_size")
+            yield Hit(view.intent.placed("disk", at), told, "make them smaller, or correct disk_size")
 
 
 @rule(
@@ -270,7 +270,7 @@ def disk_wiped(view: View) -> Iterator[Hit]:
     """Says which disk loses everything."""
     for at, disk in view.each(DISK):
         if disk.fate == "wipe":
-            spot = view.intent.spot("disk", at, "fate")
+            spot = view.intent.placed("disk", at, "fate")
             first = isinstance(disk.which, str) and disk.which.partition(":")[0] == "first"
             which = "every disk that is found" if disk.which is None else f"disk {disk.which}"
             which = "the first disk that is found" if first else which
@@ -306,10 +306,10 @@ def disk_ignored_and_used(view: View) -> Iterator[Hit]:
     """Disks that are ignored but get partitions, or are wiped by name."""
     for at, disk in view.each(DISK):
         if disk.ignored and disk.partition:
-            spot = view.intent.spot("disk", at, "partition", 0)
+            spot = view.intent.placed("disk", at, "partition", 0)
             yield Hit(spot, f"disk {disk.which} is left alone, but gets partitions", "take one of the two out")
         elif disk.ignored and disk.fate == "wipe" and disk.which is not None:
-            spot = view.intent.spot("disk", at)
+            spot = view.intent.placed("disk", at)
             yield Hit(
                 spot, f"disk {disk.which} is left alone, but to be wiped", "name the disk that is used", "warning"
             )
@@ -333,7 +333,7 @@ def bios_boot_missing(view: View) -> Iterator[Hit]:
         reserved = any(part.role == "reserved" for part in disk.partition)
         if gpt and needed and not reserved and not _made_elsewhere(view):
             told = f"disk {disk.which} gets a GPT, and no boot partition for BIOS firmware"
-            yield Hit(view.intent.spot("disk", at), told, 'add role = "reserved", size = "1 MiB"')
+            yield Hit(view.intent.placed("disk", at), told, 'add role = "reserved", size = "1 MiB"')
 
 
 def _made_elsewhere(view: View) -> bool:

@@ -6,9 +6,9 @@ from collections.abc import Iterator
 
 from fairledger.catalog.setting import Setting
 from fairledger.checks.rule import Hit, View, at, rule
+from fairledger.intent.image import IMAGE
 from fairledger.model.sheet import visible
 from fairledger.model.suggest import did_you_mean, nearest
-from fairledger.profiles.image import IMAGE
 
 _PROPERTIES = ("/IMAGE/NAME", "/IMAGE/INDEX", "/IMAGE/DESCRIPTION", "/IMAGE/DISPLAYNAME", "/IMAGE/FLAGS")
 
@@ -26,7 +26,7 @@ def image_both(view: View) -> Iterator[Hit]:
     image = view.intent.get(IMAGE)
     if image is not None and image.edition is not None and image.index is not None:
         told = "the image is chosen both by its name and by its number"
-        yield Hit(view.intent.spot("image", "index"), told, "leave the number out: it changes from medium to medium")
+        yield Hit(view.intent.placed("image", "index"), told, "leave the number out: it changes from medium to medium")
 
 
 @rule(
@@ -44,7 +44,7 @@ def image_unknown(view: View) -> Iterator[Hit]:
     target = view.target
     folded = {one.casefold(): one for one in target.images.values()} if target is not None else {}
     if isinstance(name, str) and folded.get(name.casefold(), name) != name:
-        spot = view.intent.spot("image", "edition")
+        spot = view.intent.placed("image", "edition")
         yield Hit(spot, f"the image is spelt {folded[name.casefold()]} on the medium", "spell it so")
         return
     if (
@@ -58,7 +58,7 @@ def image_unknown(view: View) -> Iterator[Hit]:
         close = bool(nearest(name, target.images.values(), alike=0.9))
         told = f"{target.name} has no image {visible(name)}"
         hint = did_you_mean(name, target.images.values()) or "look at the names on the medium"
-        yield Hit(view.intent.spot("image", "edition"), told, hint, "error" if close else "")
+        yield Hit(view.intent.placed("image", "edition"), told, hint, "error" if close else "")
 
 
 def _is_property(setting: Setting) -> object:

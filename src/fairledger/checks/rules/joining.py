@@ -6,8 +6,8 @@ import re
 from collections.abc import Iterator
 
 from fairledger.checks.rule import Hit, View, rule
+from fairledger.intent.join import JOIN
 from fairledger.model.sheet import visible
-from fairledger.profiles.join import JOIN
 
 _DOMAIN = '[join]\ndomain = "larkmoor.example"\n'
 
@@ -25,7 +25,7 @@ def join_both(view: View) -> Iterator[Hit]:
     join = view.intent.get(JOIN)
     if join is not None and join.domain and join.workgroup:
         told = "the machine is to join a domain and a workgroup"
-        yield Hit(view.intent.spot("join", "workgroup"), told, "take one of them out")
+        yield Hit(view.intent.placed("join", "workgroup"), told, "take one of them out")
 
 
 @rule(
@@ -42,7 +42,7 @@ def join_without_account(view: View) -> Iterator[Hit]:
     if join is not None and join.domain and not (join.account and join.password):
         missing = "an account" if not join.account else f"the password of {join.account}"
         hint = "add join.account and join.password, or prepare the machine's account in the domain"
-        yield Hit(view.intent.spot("join", "domain"), f"joining the domain needs {missing}", hint)
+        yield Hit(view.intent.placed("join", "domain"), f"joining the domain needs {missing}", hint)
 
 
 @rule(
@@ -59,7 +59,7 @@ def workgroup_name(view: View) -> Iterator[Hit]:
     name = join.workgroup if join else None
     if isinstance(name, str) and re.search(r'[\\/:*?"<>|,;=+\[\]]', name):
         told = f"{visible(name)!r} cannot be the name of a workgroup"
-        yield Hit(view.intent.spot("join", "workgroup"), told, "use letters, digits and hyphens")
+        yield Hit(view.intent.placed("join", "workgroup"), told, "use letters, digits and hyphens")
 
 
 @rule(
@@ -75,7 +75,9 @@ def domain_name(view: View) -> Iterator[Hit]:
     join = view.intent.get(JOIN)
     name = join.domain if join else None
     if isinstance(name, str) and not re.fullmatch(r"[A-Za-z0-9_-]+(\.[A-Za-z0-9_-]+)*\.?", name):
-        yield Hit(view.intent.spot("join", "domain"), f"{visible(name)!r} is no domain", "write it as larkmoor.example")
+        yield Hit(
+            view.intent.placed("join", "domain"), f"{visible(name)!r} is no domain", "write it as larkmoor.example"
+        )
 
 
 @rule(
@@ -95,4 +97,4 @@ def unit_form(view: View) -> Iterator[Hit]:
     domain = isinstance(unit, str) and re.search(r",\s*DC\s*=", unit, re.IGNORECASE)
     if isinstance(unit, str) and (not whole or (not domain and not view.limits.mounts)):
         told = f"{visible(unit)!r} is no distinguished name of a unit"
-        yield Hit(view.intent.spot("join", "unit"), told, "write it as OU=Desks,DC=larkmoor,DC=example")
+        yield Hit(view.intent.placed("join", "unit"), told, "write it as OU=Desks,DC=larkmoor,DC=example")

@@ -7,11 +7,11 @@ from collections.abc import Iterator
 from fairledger.catalog.setting import Setting
 from fairledger.checks.rule import Hit, View, rule
 from fairledger.checks.rules.disks import has_extended
+from fairledger.intent.disk import DISK, Disk, Partition
+from fairledger.intent.volume import VOLUME
 from fairledger.model.places import Placed
 from fairledger.model.sheet import visible
 from fairledger.model.size import Size
-from fairledger.profiles.disk import DISK, Disk, Partition
-from fairledger.profiles.volume import VOLUME
 
 _HEAD = '[disk]\nfate = "wipe"\npartition = [\n'
 _FIRMWARE = '{ role = "firmware", size = "300 MiB" },\n'
@@ -29,7 +29,7 @@ def _parts(view: View) -> list[tuple[Disk, Partition, Placed]]:
     """Every partition with its disk and its place."""
     if "parts" not in view.kept:
         view.kept["parts"] = [
-            (disk, part, view.intent.spot("disk", at, "partition", place))
+            (disk, part, view.intent.placed("disk", at, "partition", place))
             for at, disk in view.each(DISK)
             for place, part in enumerate(disk.partition)
         ]
@@ -57,7 +57,7 @@ def system_partition_small(view: View) -> Iterator[Hit]:
     rows = [(part, spot) for _, part, spot in _parts(view)]
     for at, volume in view.each(VOLUME):
         rows += [
-            (part, view.intent.spot("volume", at, "partition", place)) for place, part in enumerate(volume.partition)
+            (part, view.intent.placed("volume", at, "partition", place)) for place, part in enumerate(volume.partition)
         ]
     for part, spot in rows:
         size = _fixed(part)
@@ -150,7 +150,7 @@ def partitions_too_many(view: View) -> Iterator[Hit]:
         made = sum(part.made for part in disk.partition)
         if disk.fate == "wipe" and disk.table == "mbr" and made > 4:
             told = f"{made} partitions are made on a disk with an MBR"
-            yield Hit(view.intent.spot("disk", at), told, "make four at most, or use GPT with UEFI firmware")
+            yield Hit(view.intent.placed("disk", at), told, "make four at most, or use GPT with UEFI firmware")
 
 
 @rule(
@@ -207,7 +207,7 @@ def disk_wiped_and_empty(view: View) -> Iterator[Hit]:
         target = isinstance(disk.install_to, int)
         if disk.fate == "wipe" and not disk.partition and disk.plan is None and target:
             told = f"the disk is wiped, no partition is made, and the system is to go to partition {disk.install_to}"
-            yield Hit(view.intent.spot("disk", at), told, "make partitions, or keep the disk")
+            yield Hit(view.intent.placed("disk", at), told, "make partitions, or keep the disk")
 
 
 def _is_page(setting: Setting) -> object:
@@ -263,7 +263,7 @@ def active_twice(view: View) -> Iterator[Hit]:
     for at, disk in view.each(DISK):
         active = [place for place, part in enumerate(disk.partition) if part.active]
         for place in active[1:]:
-            spot = view.intent.spot("disk", at, "partition", place, "active")
+            spot = view.intent.placed("disk", at, "partition", place, "active")
             yield Hit(spot, f"partitions {active[0] + 1} and {place + 1} are both active", "mark one of them")
 
 
@@ -282,7 +282,7 @@ def boot_in_volume(view: View) -> Iterator[Hit]:
     for at, volume in view.each(VOLUME):
         for place, part in enumerate(volume.partition):
             if volume.kind == "group" and (part.mount == "/boot" or part.role == "boot"):
-                spot = view.intent.spot("volume", at, "partition", place)
+                spot = view.intent.placed("volume", at, "partition", place)
                 yield Hit(spot, "/boot is a volume of a group", "make it a partition of its own")
 
 
@@ -314,14 +314,14 @@ def passphrase_missing(view: View) -> Iterator[Hit]:
     told, hint = "it is encrypted, but no passphrase is given", "refer to one as a secret"
     for at, disk in view.each(DISK):
         if disk.plan is not None and disk.plan.encrypted and disk.plan.passphrase is None:
-            yield Hit(view.intent.spot("disk", at, "plan", "encrypted"), told, hint)
+            yield Hit(view.intent.placed("disk", at, "plan", "encrypted"), told, hint)
     for _, part, spot in _parts(view):
         if part.encrypted and part.passphrase is None:
             yield Hit(spot, told, hint)
     for at, volume in view.each(VOLUME):
         for place, part in enumerate(volume.partition):
             if part.encrypted and part.passphrase is None:
-                yield Hit(view.intent.spot("volume", at, "partition", place), told, hint)
+                yield Hit(view.intent.placed("volume", at, "partition", place), told, hint)
 
 
 @rule(
@@ -338,7 +338,7 @@ def volume_twice(view: View) -> Iterator[Hit]:
         seen: set[object] = set()
         for place, part in enumerate(volume.partition):
             if part.name is not None and part.name in seen:
-                spot = view.intent.spot("volume", at, "partition", place, "name")
+                spot = view.intent.placed("volume", at, "partition", place, "name")
                 yield Hit(spot, f"the volume {visible(str(part.name))} is made twice", "give each its own name")
             seen.add(part.name)
 
@@ -358,6 +358,6 @@ def table_and_firmware(view: View) -> Iterator[Hit]:
     for at, disk in view.each(DISK):
         for place, part in enumerate(disk.partition):
             if part.role == "firmware" and disk.table == "mbr" and disk.fate == "wipe":
-                spot = view.intent.spot("disk", at, "partition", place)
+                spot = view.intent.placed("disk", at, "partition", place)
                 told = "a firmware system partition is made on a disk with an MBR"
                 yield Hit(spot, told, "use GPT: many machines with UEFI do not start otherwise")

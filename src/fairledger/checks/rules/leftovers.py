@@ -10,11 +10,11 @@ from functools import cache
 from fairledger.catalog.seats import judge
 from fairledger.catalog.setting import Setting
 from fairledger.checks.rule import Hit, View, at, rule
+from fairledger.intent.finish import FINISH
+from fairledger.intent.licence import LICENCE
+from fairledger.intent.start import START
 from fairledger.model.sheet import visible
 from fairledger.model.values import SecretRef
-from fairledger.profiles.finish import FINISH
-from fairledger.profiles.licence import LICENCE
-from fairledger.profiles.start import START
 
 _XML = (
     '<unattend xmlns="urn:schemas-microsoft-com:unattend"><settings pass="{0}"><component name="{1}" '
@@ -108,7 +108,7 @@ def key_placeholder(view: View) -> Iterator[Hit]:
         text = str(secret.sources[0].name).replace("-", "")
         if len(set(text)) <= 2 or text.startswith(("12345", "ABCDE")):
             told = "a placeholder stands where the product key belongs"
-            yield Hit(view.intent.spot("licence", field), told, "refer to the real one as a secret, or leave it out")
+            yield Hit(view.intent.placed("licence", field), told, "refer to the real one as a secret, or leave it out")
 
 
 @rule(
@@ -199,7 +199,7 @@ def start_page_left(view: View) -> Iterator[Hit]:
             answered = next(one for one, value in said.items() if value not in (None, "show"))
             told = f"other pages of the first start are hidden, but not {_PAGES[name]}"
             hint = 'answer it: start.recommended = "off" (or "all")' if name == "recommended" else ""
-            spot = view.intent.spot("start", name if said[name] else answered)
+            spot = view.intent.placed("start", name if said[name] else answered)
             yield Hit(spot, told, hint or f'hide it: start.{name} = "hide"')
 
 

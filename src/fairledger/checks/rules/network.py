@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING
 from fairledger.catalog.seats import Seat
 from fairledger.catalog.setting import Setting
 from fairledger.checks.rule import Hit, View, at, rule
+from fairledger.intent.network import NETWORK, Interface
 from fairledger.model.sheet import visible
-from fairledger.profiles.network import NETWORK, Interface
 
 if TYPE_CHECKING:
     from ipaddress import IPv4Interface, IPv4Network
@@ -48,7 +48,7 @@ def _address(one: Interface) -> IPv4Interface | None:
 def static_incomplete(view: View) -> Iterator[Hit]:
     """Static interfaces without address or mask; addresses on interfaces that ask a server."""
     for place, one in _interfaces(view):
-        spot = view.intent.spot("network", "interface", place)
+        spot = view.intent.placed("network", "interface", place)
         named = one.name or "the interface"
         if one.method == "static" and one.address is None and one.ipv6 in (None, "off"):
             yield Hit(spot, f"{named} is static, but has no address with its mask", "give it address and mask")
@@ -78,7 +78,7 @@ def gateway_missing(view: View) -> Iterator[Hit]:
     """Static interfaces, none of which has a gateway."""
     rows = [(place, one) for place, one in _interfaces(view) if one.method == "static" and one.address is not None]
     if rows and all(one.gateway is None for _, one in rows) and not any(view.seats.where(_is_hop)):
-        spot = view.intent.spot("network", "interface", rows[0][0])
+        spot = view.intent.placed("network", "interface", rows[0][0])
         yield Hit(spot, "no interface has a gateway", "name one, if the machine leaves its own network")
 
 
@@ -106,7 +106,7 @@ def gateway_outside(view: View) -> Iterator[Hit]:
             gateway = ip_address(one.gateway)
         except ValueError:
             continue
-        spot = view.intent.spot("network", "interface", place, "gateway")
+        spot = view.intent.placed("network", "interface", place, "gateway")
         if gateway not in address.network:
             told = f"the gateway {gateway} is not in the network {address.network}"
             yield Hit(spot, told, "correct the gateway, or the mask")
@@ -160,7 +160,7 @@ def address_unusable(view: View) -> Iterator[Hit]:
         if address is None or address.network.prefixlen >= 31:
             continue
         if address.ip in (address.network.network_address, address.network.broadcast_address):
-            spot = view.intent.spot("network", "interface", place, "address")
+            spot = view.intent.placed("network", "interface", place, "address")
             yield Hit(spot, f"no machine can have the address {address}", "choose one inside the network")
 
 
@@ -183,7 +183,7 @@ def name_server(view: View) -> Iterator[Hit]:
             except ValueError:
                 known = False
             if not known:
-                spot = view.intent.spot("network", "interface", place, "name_servers")
+                spot = view.intent.placed("network", "interface", place, "name_servers")
                 yield Hit(spot, f"{visible(str(server))} is no address of a name server", "write its IP address")
 
 
@@ -202,7 +202,7 @@ def address_twice(view: View) -> Iterator[Hit]:
     for place, one in _interfaces(view):
         address = _address(one)
         if address is not None and address.ip in seen:
-            spot = view.intent.spot("network", "interface", place, "address")
+            spot = view.intent.placed("network", "interface", place, "address")
             yield Hit(spot, f"two interfaces have the address {address.ip}", "give each its own")
         if address is not None:
             seen.add(address.ip)
@@ -222,7 +222,7 @@ def interface_twice(view: View) -> Iterator[Hit]:
     for place, one in _interfaces(view):
         name = (one.name, one.vlan) if isinstance(one.name, str) and one.name else None
         if name is not None and name in seen:
-            spot = view.intent.spot("network", "interface", place, "name")
+            spot = view.intent.placed("network", "interface", place, "name")
             yield Hit(spot, f"{visible(str(one.name))} is configured twice", "put both into one")
         seen.add(name)
 
@@ -238,7 +238,7 @@ def interface_twice(view: View) -> Iterator[Hit]:
 def name_server_twice(view: View) -> Iterator[Hit]:
     """Name servers that repeat, and more than the three that are ever asked."""
     for place, one in _interfaces(view):
-        spot = view.intent.spot("network", "interface", place, "name_servers")
+        spot = view.intent.placed("network", "interface", place, "name_servers")
         if len(set(one.name_servers)) < len(one.name_servers):
             yield Hit(spot, "a name server stands twice", "name each once")
         elif len(one.name_servers) > 3 and view.limits.mounts:
@@ -258,7 +258,7 @@ def mtu_unusual(view: View) -> Iterator[Hit]:
     for place, one in _interfaces(view):
         least = 1280 if one.ipv6 not in (None, "off") else 576
         if isinstance(one.mtu, int) and not least <= one.mtu <= 9216:
-            spot = view.intent.spot("network", "interface", place, "mtu")
+            spot = view.intent.placed("network", "interface", place, "mtu")
             yield Hit(spot, f"packets of {one.mtu} bytes are unusual", f"use {least} to 9216, normally 1500")
 
 
@@ -274,7 +274,7 @@ def vlan_number(view: View) -> Iterator[Hit]:
     """Numbers that no virtual network has."""
     for place, one in _interfaces(view):
         if isinstance(one.vlan, int) and not 0 <= one.vlan <= 4094:
-            spot = view.intent.spot("network", "interface", place, "vlan")
+            spot = view.intent.placed("network", "interface", place, "vlan")
             yield Hit(spot, f"there is no virtual network {one.vlan}", "use a number from 1 to 4094")
 
 
@@ -297,7 +297,7 @@ def address_six(view: View) -> Iterator[Hit]:
                 try:
                     kind(value)
                 except ValueError:
-                    spot = view.intent.spot("network", "interface", place, field)
+                    spot = view.intent.placed("network", "interface", place, field)
                     yield Hit(spot, f"{visible(value)} is no IPv6 address", "write it as 2001:db8::30/64")
 
 
@@ -314,5 +314,5 @@ def wifi_key_length(view: View) -> Iterator[Hit]:
     for place, one in _interfaces(view):
         key = one.wifi_key.sources[0] if one.wifi_key is not None else None
         if key is not None and key.kind == "value" and isinstance(key.name, str) and not 8 <= len(key.name) <= 64:
-            spot = view.intent.spot("network", "interface", place, "wifi_key")
+            spot = view.intent.placed("network", "interface", place, "wifi_key")
             yield Hit(spot, f"the key of the wireless network has {len(key.name)} characters", "use 8 to 63")

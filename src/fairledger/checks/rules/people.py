@@ -6,12 +6,12 @@ from collections.abc import Iterator
 
 from fairledger.catalog.setting import Setting
 from fairledger.checks.rule import Hit, View, at, rule
+from fairledger.intent.account import ACCOUNT
+from fairledger.intent.identity import IDENTITY
 from fairledger.model.pattern import pattern
 from fairledger.model.sheet import visible
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.values import SecretRef
-from fairledger.profiles.account import ACCOUNT
-from fairledger.profiles.identity import IDENTITY
 
 _SIGNED = "[answers.oobeSystem.Microsoft-Windows-Shell-Setup.AutoLogon]\n"
 _ACCOUNT = '[account]\nlocal = [{ name = "observer", password = { env = "PW" } }]\n'
@@ -32,7 +32,7 @@ def machine_name(view: View) -> Iterator[Hit]:
     name = identity.name if identity else None
     if not isinstance(name, str):
         return
-    spot = view.intent.spot("identity", "name")
+    spot = view.intent.placed("identity", "name")
     labels = name.split(".") if view.limits.machine_name_dots else [name]
     most = view.limits.machine_name_length
     if len(name) > most:
@@ -59,7 +59,7 @@ def account_name(view: View) -> Iterator[Hit]:
     for place, one in enumerate(account.local if account else ()):
         if not isinstance(one.name, str):
             continue
-        spot = view.intent.spot("account", "local", place, "name")
+        spot = view.intent.placed("account", "local", place, "name")
         bad = [char for char in one.name if char in view.limits.account_name_forbids or not char.isprintable()]
         if bad:
             yield Hit(spot, f"the account name {visible(one.name)!r} holds {visible(bad[0])!r}", "leave it out")
@@ -81,7 +81,7 @@ def sign_in_account_unknown(view: View) -> Iterator[Hit]:
     sign_in = account.sign_in if account else None
     if account is None or sign_in is None:
         return
-    spot = view.intent.spot("account", "sign_in", "account")
+    spot = view.intent.placed("account", "sign_in", "account")
     if sign_in.account is None:
         yield Hit(spot, "automatic sign-in names no account", "name the account")
         return
@@ -114,7 +114,7 @@ def sign_in_uncounted(view: View) -> Iterator[Hit]:
     """Automatic sign-in without an end."""
     account = view.intent.get(ACCOUNT)
     if view.limits.sign_in_count and account and account.sign_in and account.sign_in.count is None:
-        spot = view.intent.spot("account", "sign_in")
+        spot = view.intent.placed("account", "sign_in")
         yield Hit(spot, "automatic sign-in has no count and goes on for ever", "say how many times, usually 1")
 
 
@@ -226,7 +226,7 @@ def hash_form(view: View) -> Iterator[Hit]:
         if secret is None or secret.form != "hash" or not secret.literal:
             continue
         text = next(str(source.name) for source in secret.sources if source.kind == "value")
-        spot = view.intent.spot(*path)
+        spot = view.intent.placed(*path)
         if text in ("*", "!", "!!"):
             continue
         if not _HASH.fullmatch(text):
@@ -251,7 +251,7 @@ def group_unknown(view: View) -> Iterator[Hit]:
     rows = [(place, one) for place, one in enumerate(account.local if account else ()) if one.groups]
     known = view.family.groups() if rows else {}
     for place, one in rows if known else ():
-        spot = view.intent.spot("account", "local", place, "groups")
+        spot = view.intent.placed("account", "local", place, "groups")
         for group in one.groups:
             if not isinstance(group, str):
                 continue

@@ -8,12 +8,12 @@ from fairledger.catalog.passes import pass_names
 from fairledger.catalog.setting import Setting
 from fairledger.catalog.values import known_language
 from fairledger.checks.rule import Hit, View, at, rule
+from fairledger.intent.disk import DISK
+from fairledger.intent.image import IMAGE
+from fairledger.intent.licence import LICENCE
+from fairledger.intent.locale import LOCALE
+from fairledger.intent.source import SOURCE
 from fairledger.model.places import Origin, Place
-from fairledger.profiles.disk import DISK
-from fairledger.profiles.image import IMAGE
-from fairledger.profiles.licence import LICENCE
-from fairledger.profiles.locale import LOCALE
-from fairledger.profiles.source import SOURCE
 
 _DISK = (
     '[disk]\nfate = "wipe"\npartition = [{ role = "firmware", size = "300 MiB" }, { role = "system", size = "rest" }]\n'
@@ -39,7 +39,7 @@ def image_open(view: View) -> Iterator[Hit]:
     chosen = (image is not None and (image.edition or image.index)) or (licence is not None and licence.key)
     if not chosen and not any(view.seats.where(_chooses)):
         told = "nothing says which of the medium's images is installed"
-        yield Hit(view.intent.spot("disk", 0), told, "name it: image.edition, or image.index")
+        yield Hit(view.intent.placed("disk", 0), told, "name it: image.edition, or image.index")
 
 
 def _chooses(setting: Setting) -> object:

@@ -10,11 +10,11 @@ from fairledger.catalog.seats import Seat
 from fairledger.checks.calls import commands_of
 from fairledger.checks.rule import Hit, View, rule
 from fairledger.checks.signs import Sign
+from fairledger.intent.command import Command
+from fairledger.intent.disk import DISK
 from fairledger.model.places import Placed
 from fairledger.model.sheet import visible
 from fairledger.model.suggest import nearest, slipped
-from fairledger.profiles.command import Command
-from fairledger.profiles.disk import DISK
 
 _LINUX = "#version=RHEL9\n"
 _COMMENTS = ("#", "rem ", "::")

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from fairledger.checks.rule import Hit, View, rule
+from fairledger.intent.source import SOURCE
 from fairledger.model.sheet import visible
-from fairledger.profiles.source import SOURCE
 
 _HEAD = "#version=RHEL9\n"
 
@@ -30,7 +30,7 @@ def source_local(view: View) -> Iterator[Hit]:
     for url, path in rows:
         if isinstance(url, str) and url.startswith("file:"):
             told = f"{url} is on the medium that the file was made with"
-            yield Hit(view.intent.spot(*path), told, "name a source that the machines reach, or take it out")
+            yield Hit(view.intent.placed(*path), told, "name a source that the machines reach, or take it out")
 
 
 @rule(
@@ -49,14 +49,14 @@ def source_address(view: View) -> Iterator[Hit]:
             address = getattr(one, field)
             if isinstance(address, str) and not _reaches(address):
                 told = f"{visible(address)} is no address of a repository"
-                spot = view.intent.spot("source", "repository", at, field)
+                spot = view.intent.placed("source", "repository", at, field)
                 yield Hit(spot, told, "begin it with http://, https://, ftp:// or file://")
     if source is None or source.kind != "url":
         return
-    spot = view.intent.spot("source", "url")
+    spot = view.intent.placed("source", "url")
     address = next((one for one in (source.url, source.mirrors, source.metalink) if one is not None), None)
     if address is None:
-        yield Hit(view.intent.spot("source", "kind"), "the source on the network has no address", "name it")
+        yield Hit(view.intent.placed("source", "kind"), "the source on the network has no address", "name it")
     elif isinstance(address, str) and not _reaches(address):
         yield Hit(spot, f"{visible(address)} is no address of a source", "begin it with http://, https:// or ftp://")
 
@@ -78,6 +78,6 @@ def source_not_on_route(view: View) -> Iterator[Hit]:
     """Disc sources on routes without a disc."""
     source = view.intent.get(SOURCE)
     if source is not None and source.kind == "disc" and view.facts.route in ("share", "boot-parameter"):
-        spot = view.intent.spot("source", "kind")
+        spot = view.intent.placed("source", "kind")
         told = "packages come from a disc, but the file reaches the machines over the network"
         yield Hit(spot, told, "a full disc must be in every machine; else name a source on the network")

@@ -8,9 +8,9 @@ from fairledger.catalog.seats import Seat
 from fairledger.catalog.setting import Setting
 from fairledger.checks.rule import Hit, View, at, rule
 from fairledger.checks.rules.volumes import all_parts
+from fairledger.intent.disk import DISK
 from fairledger.model.sheet import visible
 from fairledger.model.size import Size
-from fairledger.profiles.disk import DISK
 
 _DISK = "[[answers.windowsPE.Microsoft-Windows-Setup.DiskConfiguration.Disk]]\nDiskID = 0\nWillWipeDisk = true\n"
 _MADE = 'CreatePartitions = {{ CreatePartition = [{{ Order = 1, Type = "EFI", Size = 300 }}, {}] }}\n'
@@ -199,7 +199,7 @@ def disk_kept_and_laid_out(view: View) -> Iterator[Hit]:
                 f"partitions are made on disk {disk.which or 0}, which is not wiped; numbers count from an empty disk"
             )
             hint = "wipe the disk, or change the partitions that are there by their numbers"
-            yield Hit(view.intent.spot("disk", place, "fate"), told, hint)
+            yield Hit(view.intent.placed("disk", place, "fate"), told, hint)
 
 
 @rule(

@@ -7,11 +7,11 @@ from collections.abc import Iterator
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.setting import Setting
 from fairledger.checks.rule import Hit, View, rule
+from fairledger.intent.disk import DISK, Partition
+from fairledger.intent.volume import VOLUME
 from fairledger.model.places import Placed
 from fairledger.model.sheet import visible
 from fairledger.model.size import Size
-from fairledger.profiles.disk import DISK, Partition
-from fairledger.profiles.volume import VOLUME
 
 _HEAD = "#version=RHEL9\nclearpart --all --initlabel\n"
 _PLAIN = _HEAD + "part /boot --fstype=xfs --size=1024\npart / --fstype=xfs --size=9000 --grow\n"
@@ -34,7 +34,7 @@ def all_parts(view: View) -> list[tuple[Partition, Placed]]:
         made = [("disk", at, disk.partition) for at, disk in view.each(DISK)]
         made += [("volume", at, volume.partition) for at, volume in view.each(VOLUME)]
         view.kept["volumes"] = [
-            (part, view.intent.spot(name, at, "partition", place))
+            (part, view.intent.placed(name, at, "partition", place))
             for name, at, parts in made
             for place, part in enumerate(parts)
         ]
@@ -120,7 +120,7 @@ def boot_inside_group(view: View) -> Iterator[Hit]:
         for place, part in enumerate(volume.partition):
             if volume.kind == "group" and _mount(part) == "/":
                 told = "the root is in a volume group, and nothing outside it holds /boot"
-                yield Hit(view.intent.spot("volume", at, "partition", place), told, "make a partition for /boot")
+                yield Hit(view.intent.placed("volume", at, "partition", place), told, "make a partition for /boot")
 
 
 @rule(
@@ -137,7 +137,7 @@ def raid_too_few(view: View) -> Iterator[Hit]:
         least = _MEMBERS.get(str(volume.level or "").upper().removeprefix("RAID"), 1)
         if volume.kind == "raid" and 0 < len(volume.members) < least:
             told = f"a RAID of the level {volume.level} has {len(volume.members)} members, and needs {least}"
-            yield Hit(view.intent.spot("volume", place, "members"), told, "add members, or choose another level")
+            yield Hit(view.intent.placed("volume", place, "members"), told, "add members, or choose another level")
 
 
 _MEMBERS = {"0": 2, "1": 2, "4": 3, "5": 3, "6": 4, "10": 4}
@@ -181,7 +181,7 @@ def member_unknown(view: View) -> Iterator[Hit]:
         for member in volume.members:
             if isinstance(member, str) and member.startswith(("pv.", "raid.")) and member not in made:
                 told = f"{volume.name} is made of {member}, which nobody makes"
-                yield Hit(view.intent.spot("volume", at, "members"), told, f"make a partition {member}")
+                yield Hit(view.intent.placed("volume", at, "members"), told, f"make a partition {member}")
 
 
 @rule(
@@ -197,7 +197,7 @@ def plan_with_partitions(view: View) -> Iterator[Hit]:
     disks, volumes = view.intent.get(DISK) or (), view.intent.get(VOLUME) or ()
     planned = next((at for at, disk in enumerate(disks) if disk.plan is not None), None)
     if planned is not None and (volumes or any(disk.partition for disk in disks)):
-        spot = view.intent.spot("disk", planned, "plan")
+        spot = view.intent.placed("disk", planned, "plan")
         yield Hit(spot, "the installer's own plan stands beside own partitions", "keep one of the two")
 
 
@@ -274,7 +274,7 @@ def group_too_small(view: View) -> Iterator[Hit]:
         shares = sum(part.size.percent for part in volume.partition if isinstance(part.size, Size))
         if volume.kind == "group" and shares > 100:
             told = f"the shares of the volumes in {volume.name} come to {shares}%"
-            yield Hit(view.intent.spot("volume", at), told, "let them come to 100% at most")
+            yield Hit(view.intent.placed("volume", at), told, "let them come to 100% at most")
         members = [parts.get(member) for member in volume.members]
         known = [
             part.size.mib
@@ -286,7 +286,7 @@ def group_too_small(view: View) -> Iterator[Hit]:
         total = sum(part.size.mib for part in volume.partition if isinstance(part.size, Size))
         if total > sum(known):
             told = f"the volumes in {volume.name} come to {total} MiB, the group has {sum(known)} MiB"
-            yield Hit(view.intent.spot("volume", at), told, "make them smaller, or its members larger")
+            yield Hit(view.intent.placed("volume", at), told, "make them smaller, or its members larger")
 
 
 @rule(
@@ -307,7 +307,7 @@ def virtual_disk_small(view: View) -> Iterator[Hit]:
         if total + _ROOM > volume.size.mib:
             told = f"the partitions in {volume.name} come to {total} MiB, the virtual disk has {volume.size.mib} MiB"
             hint = f"give it at least {total + _ROOM} MiB"
-            yield Hit(view.intent.spot("volume", at, "size"), told, hint)
+            yield Hit(view.intent.placed("volume", at, "size"), told, hint)
 
 
 @rule(
@@ -331,7 +331,7 @@ def virtual_disk_large(view: View) -> Iterator[Hit]:
         if left > 1024:
             told = f"{left} MiB of the virtual disk {volume.name} are used by no partition"
             hint = "let one of its partitions grow, or make it smaller"
-            yield Hit(view.intent.spot("volume", at, "size"), told, hint)
+            yield Hit(view.intent.placed("volume", at, "size"), told, hint)
 
 
 @rule(
@@ -349,4 +349,4 @@ def separate_home(view: View) -> Iterator[Hit]:
     for at, disk in enumerate(disks or ()):
         if disk.plan is not None and disk.plan.home is None and above and size is not None and size >= above:
             told = f"the disk has {size // 1024} GiB, so that the installer's plan makes a separate home"
-            yield Hit(view.intent.spot("disk", at, "plan"), told, "say plan.home = false if it is not wanted")
+            yield Hit(view.intent.placed("disk", at, "plan"), told, "say plan.home = false if it is not wanted")

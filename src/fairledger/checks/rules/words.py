@@ -18,14 +18,14 @@ from fairledger.catalog.values import (
     windows_zones,
 )
 from fairledger.checks.rule import Hit, View, at, from_server, rule
+from fairledger.intent.disk import DISK
+from fairledger.intent.image import IMAGE
+from fairledger.intent.licence import LICENCE
+from fairledger.intent.locale import LOCALE
 from fairledger.model.kinds import KINDS
 from fairledger.model.pattern import pattern
 from fairledger.model.sheet import visible
 from fairledger.model.suggest import did_you_mean, nearest, slipped
-from fairledger.profiles.disk import DISK
-from fairledger.profiles.image import IMAGE
-from fairledger.profiles.licence import LICENCE
-from fairledger.profiles.locale import LOCALE
 
 _LINUX = "#version=RHEL9\n"
 _LANGUAGES = ("language", "fallback", "formats", "system", "setup_language")
@@ -46,7 +46,7 @@ def fallback_same(view: View) -> Iterator[Hit]:
     locale = view.intent.get(LOCALE)
     fallback, language = (locale.fallback, locale.language) if locale is not None else (None, None)
     if isinstance(fallback, str) and isinstance(language, str) and fallback.casefold() == language.casefold():
-        spot = view.intent.spot("locale", "fallback")
+        spot = view.intent.placed("locale", "fallback")
         told = f"the fallback language is the display language itself ({visible(language)})"
         yield Hit(spot, told, "name another language, or leave it out")
         return
@@ -80,7 +80,7 @@ def language_unknown(view: View) -> Iterator[Hit]:
         told.add(tag)
         severity = "" if "-" in tag else "warning"
         hint = did_you_mean(tag, values().languages)
-        yield Hit(view.intent.spot("locale", field), f"there is no language {visible(tag)}", hint, severity)
+        yield Hit(view.intent.placed("locale", field), f"there is no language {visible(tag)}", hint, severity)
     for seat, tag in view.seats.judged(_no_language):  # what one pass says otherwise is in no section
         if tag not in told:
             told.add(tag)
@@ -133,7 +133,7 @@ def keyboard_unknown(view: View) -> Iterator[Hit]:
     for place, name in enumerate(locale.keyboards if locale else ()):
         if not isinstance(name, str):
             continue
-        spot = view.intent.spot("locale", "keyboards", place)
+        spot = view.intent.placed("locale", "keyboards", place)
         pair = _PAIR.fullmatch(name)
         if pair:
             if not known_layout(pair[2]):
@@ -201,7 +201,7 @@ def time_zone_unknown(view: View) -> Iterator[Hit]:
     close = city[:1] or list(nearest(zone, (*iana_zones(), *windows_zones()), 1))
     told = [f"{name} (in answer files: {view.family.zone_name(name)})" if "/" in name else name for name in close]
     hint = f"did you mean {' or '.join(told)}?" if told else "write an IANA name such as Europe/Lisbon"
-    yield Hit(view.intent.spot("locale", "time_zone"), f"there is no time zone {visible(zone)!r}", hint)
+    yield Hit(view.intent.placed("locale", "time_zone"), f"there is no time zone {visible(zone)!r}", hint)
 
 
 def _is_zone(setting: Setting) -> object:
@@ -222,7 +222,7 @@ def encoding_unknown(view: View) -> Iterator[Hit]:
     said = locale.encoding if locale is not None else None
     if isinstance(said, str) and not re.fullmatch(_ENCODINGS, said.replace("-", "").replace("_", ""), re.IGNORECASE):
         told = f"there is no encoding {visible(said)}"
-        yield Hit(view.intent.spot("locale", "language"), told, did_you_mean(said, ("UTF-8",)) or "write UTF-8")
+        yield Hit(view.intent.placed("locale", "language"), told, did_you_mean(said, ("UTF-8",)) or "write UTF-8")
 
 
 _ENCODINGS = (
@@ -251,7 +251,7 @@ def key_form(view: View) -> Iterator[Hit]:
     for source in sources if pattern else ():
         if source.kind != "value" or not isinstance(source.name, str):
             continue
-        spot = view.intent.spot("licence", "key")
+        spot = view.intent.placed("licence", "key")
         key = source.name.strip()
         if _PLACEHOLDER_KEYS.fullmatch(key):
             yield Hit(spot, "a placeholder stands where the product key belongs", "put the key in, or take it out")
@@ -285,7 +285,7 @@ def licence_not_accepted(view: View) -> Iterator[Hit]:
     first = pass_names(view.family.name)[0]
     if licence is not None and licence.accept is False:
         yield Hit(
-            view.intent.spot("licence", "accept"),
+            view.intent.placed("licence", "accept"),
             "the licence terms are refused",
             "set licence.accept to true",
         )

@@ -19,12 +19,12 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace, console: Console) -> int:
     """Prints everything about one name."""
+    from fairledger.catalog.address import matching
     from fairledger.catalog.catalog import Catalog
     from fairledger.catalog.own import NOTHING
     from fairledger.catalog.passes import passes_of
     from fairledger.catalog.targets import target_named
     from fairledger.cli.explain import explain_component, explain_pass, explain_settings
-    from fairledger.profiles.address import matching
 
     target = target_named(options.target)
     catalog = Catalog(target.family, target, own_of(options) or NOTHING)

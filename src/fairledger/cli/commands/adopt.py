@@ -36,7 +36,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
     from fairledger.catalog.own import beside
     from fairledger.exchange.adopt import Wish, adopt
     from fairledger.exchange.deposit import deposit
-    from fairledger.profiles.files import read_bytes
+    from fairledger.storage.files import read_bytes
 
     own = own_of(options)
     out = _out(options)

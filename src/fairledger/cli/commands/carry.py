@@ -12,7 +12,7 @@ from fairledger.cli.console import Console
 from fairledger.cli.options import add_catalog, own_of
 
 if TYPE_CHECKING:
-    from fairledger.exchange.carry import Carried, Move
+    from fairledger.authoring.carry import Carried, Move
 
 _MOST_NEW = 12
 
@@ -33,9 +33,9 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace, console: Console) -> int:
     """Reports, and writes if that is wished."""
-    from fairledger.exchange.carry import carry
+    from fairledger.authoring.carry import carry
     from fairledger.model.finding import reaches
-    from fairledger.profiles.files import write_file
+    from fairledger.storage.files import write_file
 
     done = carry(options.draft, options.to, edition=options.edition, arch=options.arch, own=own_of(options))
     if options.out is not None:

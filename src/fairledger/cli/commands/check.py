@@ -141,7 +141,7 @@ def _hearing(options: argparse.Namespace) -> Callable[[Report], Report]:
 
 def _mend(path: Path, options: argparse.Namespace, own: Own | None, console: Console) -> None:
     """Corrects a file, and shows what changed, on standard error where standard output is a machine's."""
-    from fairledger.exchange.mend import mend
+    from fairledger.authoring.mend import mend
 
     mended = mend(path, target=options.target, own=own)
     tell = console.note if options.format != "text" else console.say

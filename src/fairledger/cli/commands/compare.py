@@ -24,7 +24,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
     """Compares and prints; status 1 if they differ."""
     from fairledger.cli import differences
     from fairledger.exchange.compare import changes, compare
-    from fairledger.exchange.side import load
+    from fairledger.subject.side import load
 
     own = own_of(options)
     a, b = (load(path, target=options.target, own=own) for path in (options.a, options.b))

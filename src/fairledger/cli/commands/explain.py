@@ -11,7 +11,7 @@ from fairledger.cli.console import Console
 from fairledger.cli.options import add_catalog, own_of
 
 if TYPE_CHECKING:
-    from fairledger.exchange.explain import Explanation, Item
+    from fairledger.events.explain import Explanation, Item
 
 _STYLES = {"danger": "error", "care": "warning"}
 
@@ -28,16 +28,16 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace, console: Console) -> int:
     """Explains one file."""
-    from fairledger.exchange.explain import explain
-    from fairledger.exchange.side import load
-    from fairledger.profiles.files import read_bytes
+    from fairledger.events.explain import explain
+    from fairledger.storage.files import read_bytes
+    from fairledger.subject.side import load
 
     told = explain(load(options.file, target=options.target, own=own_of(options)))
     if options.format == "json":
         console.write_json(told)
     elif options.format == "html":
-        from fairledger.exchange.page import page
-        from fairledger.profiles.files import write_file
+        from fairledger.events.page import page
+        from fairledger.storage.files import write_file
 
         text = page(told, read_bytes(options.file))
         if options.out is None:

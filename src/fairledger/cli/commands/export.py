@@ -34,7 +34,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
     if options.form == "relaxng":
         return _grammar(catalog, console)
     if options.form == "schema":
-        from fairledger.profiles.schema import schema
+        from fairledger.authoring.schema import schema
 
         console.write_json(schema(catalog))
     else:

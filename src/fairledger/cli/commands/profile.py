@@ -40,8 +40,8 @@ def run(options: argparse.Namespace, console: Console) -> int:
 
 
 def _list(options: argparse.Namespace, console: Console) -> int:
+    from fairledger.authoring.shelf import listed
     from fairledger.cli.library import rows_of, show_library
-    from fairledger.profiles.shelf import listed
 
     found = listed(options.folder)
     if console.json:
@@ -52,8 +52,8 @@ def _list(options: argparse.Namespace, console: Console) -> int:
 
 
 def _show(options: argparse.Namespace, console: Console) -> int:
+    from fairledger.authoring.shelf import found, listed, shown
     from fairledger.profiles.library import Library
-    from fairledger.profiles.shelf import found, listed, shown
 
     path = found(options.name, Library(options.folder))
     text = shown(path)
@@ -70,7 +70,7 @@ def _show(options: argparse.Namespace, console: Console) -> int:
 
 
 def _save(options: argparse.Namespace, console: Console) -> int:
-    from fairledger.profiles.shelf import save
+    from fairledger.authoring.shelf import save
 
     done = save(
         options.draft,
@@ -89,11 +89,11 @@ def _save(options: argparse.Namespace, console: Console) -> int:
 
 
 def _check(options: argparse.Namespace, console: Console) -> int:
+    from fairledger.authoring.shelf import found, listed
     from fairledger.checks.engine import check_file
     from fairledger.cli.report import as_json, show_report, verdict
     from fairledger.model.finding import reaches
     from fairledger.profiles.library import Library
-    from fairledger.profiles.shelf import found, listed
 
     library = Library(options.folder)
     paths = [found(name, library) for name in options.names]

@@ -18,7 +18,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(options: argparse.Namespace, console: Console) -> int:
     """Asks twice at a terminal, else reads one line; prints nothing but the hash."""
     from fairledger.model.errors import RefusedError, WrongUseError
-    from fairledger.profiles.secrets import unix_hash
+    from fairledger.profiles.hashes import unix_hash
 
     ask = console.asker()
     if ask is not None:

@@ -26,7 +26,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace, console: Console) -> int:
     """Changes the draft and says what was set where."""
-    from fairledger.families.change import set_in
+    from fairledger.authoring.change import set_in
 
     done = set_in(options.file, options.assignments, target=options.target, own=own_of(options))
     if options.format == "json":

@@ -60,8 +60,8 @@ def _changes(options: argparse.Namespace, console: Console) -> int:
     """What one of the draft's profiles brings."""
     from msgspec.structs import replace
 
+    from fairledger.authoring.brings import brings
     from fairledger.cli.library import show_brought
-    from fairledger.families.brings import brings
     from fairledger.model.errors import WrongUseError
     from fairledger.model.suggest import did_you_mean
     from fairledger.profiles.library import Library

@@ -30,8 +30,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace, console: Console) -> int:
     """Writes the draft and says what comes next."""
-    from fairledger.profiles.files import write_file
-    from fairledger.profiles.starter import Wishes, starter
+    from fairledger.authoring.beginning import Wishes, starter
+    from fairledger.storage.files import write_file
 
     wishes = Wishes(
         target=options.target,

@@ -21,7 +21,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace, console: Console) -> int:
     """Changes the draft and says what was taken out."""
-    from fairledger.families.change import unset_in
+    from fairledger.authoring.change import unset_in
 
     done = unset_in(options.file, options.addresses, target=options.target, own=own_of(options))
     if options.format == "json":

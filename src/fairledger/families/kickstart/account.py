@@ -11,10 +11,10 @@ from fairledger.families.fields import number_of, text_of
 from fairledger.families.interface import Reader, Words
 from fairledger.families.kickstart.fields import on, secret_of
 from fairledger.families.kickstart.lines import command, has
+from fairledger.intent.account import Account, Administrator, LocalAccount
 from fairledger.model.places import Origin
 from fairledger.model.sheet import Branch
 from fairledger.model.values import SecretRef, Text, join, split
-from fairledger.profiles.account import Account, Administrator, LocalAccount
 
 GROUPS = {"Administrators": "wheel", "Users": ""}
 """Well-known groups and what they are here; an empty name means that every account has that anyway."""

@@ -7,9 +7,9 @@ from __future__ import annotations
 
 from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
+from fairledger.intent.disk import Disk
 from fairledger.model.pattern import pattern
 from fairledger.model.size import Size
-from fairledger.profiles.disk import Disk
 
 _FILE = "/tmp/fair-ledger-disk.ks"  # noqa: S108 - a path on the machine that is installed, not here
 _HEAD = pattern(r"# Chooses the disk to use: (only|not-removable|smallest), above (\d+) MiB\n")

@@ -8,8 +8,8 @@ from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
 from fairledger.families.kickstart.fields import on
 from fairledger.families.kickstart.lines import has
+from fairledger.intent.command import Command
 from fairledger.model.values import Template, parse_text
-from fairledger.profiles.command import Command
 
 MOMENTS = {"before": "pre", "disks-ready": "pre-install", "end": "post", "error": "onerror", "first-start": "firstboot"}
 """Moments, and the sections that stand for them."""

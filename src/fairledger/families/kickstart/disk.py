@@ -13,8 +13,8 @@ from fairledger.families.kickstart import choose, hypervisor
 from fairledger.families.kickstart.fields import on, secret_of
 from fairledger.families.kickstart.lines import command, has
 from fairledger.families.kickstart.partitions import canonical_part, complain, place_of, put_part, recognise_part
+from fairledger.intent.disk import Disk, Partition, Plan
 from fairledger.model.values import Template, Text, join, split
-from fairledger.profiles.disk import Disk, Partition, Plan
 
 _SCHEMES = {"groups": "lvm", "plain": "plain", "thin": "thinp", "btrfs": "btrfs"}
 _TABLES = {"gpt": "gpt", "mbr": "msdos"}

@@ -18,7 +18,7 @@ from fairledger.model.target import Facts, Limits, Target
 from fairledger.model.values import Scalar
 
 if TYPE_CHECKING:
-    from fairledger.profiles.address import Spot
+    from fairledger.catalog.address import Spot
 
 _LINUX = Limits(
     machine_name_length=64,

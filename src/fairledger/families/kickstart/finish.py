@@ -5,7 +5,7 @@ from __future__ import annotations
 from fairledger.families.interface import Reader, Words
 from fairledger.families.kickstart.fields import on
 from fairledger.families.kickstart.lines import has
-from fairledger.profiles.finish import Finish
+from fairledger.intent.finish import Finish
 
 _ACTIONS = {"restart": "reboot", "power-off": "poweroff", "shut-down": "shutdown", "halt": "halt"}
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 
-from fairledger.profiles.secrets import unix_hash
+from fairledger.profiles.hashes import unix_hash
 
 
 def hashed(secret: str, account: str, machine: str = "") -> str:

@@ -13,10 +13,10 @@ from fairledger.families.interface import Reader, Words
 from fairledger.families.kickstart.fields import on
 from fairledger.families.kickstart.lines import has
 from fairledger.families.kickstart.partitions import recognise_part
+from fairledger.intent.disk import Disk, Partition
 from fairledger.model.sheet import Branch
 from fairledger.model.size import Size
 from fairledger.model.values import Template, Text
-from fairledger.profiles.disk import Disk, Partition
 
 _FIRST = "first"
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
-from fairledger.profiles.identity import Identity
+from fairledger.intent.identity import Identity
 
 
 def canonical(value: Identity, words: Words) -> Identity | None:  # noqa: ARG001

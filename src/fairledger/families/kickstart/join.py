@@ -9,8 +9,8 @@ from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
 from fairledger.families.kickstart.fields import secret_of
 from fairledger.families.kickstart.lines import has
+from fairledger.intent.join import Join
 from fairledger.model.values import SecretRef
-from fairledger.profiles.join import Join
 
 
 def _password(value: Join) -> SecretRef | None:

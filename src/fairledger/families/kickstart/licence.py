@@ -5,7 +5,7 @@ from __future__ import annotations
 from fairledger.families.interface import Reader, Words
 from fairledger.families.kickstart.fields import secret_of
 from fairledger.families.kickstart.lines import has
-from fairledger.profiles.licence import Licence
+from fairledger.intent.licence import Licence
 
 
 def canonical(value: Licence, words: Words) -> Licence | None:

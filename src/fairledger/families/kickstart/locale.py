@@ -13,9 +13,9 @@ from fairledger.catalog.values import find_language, iana_zone, keyboard_of, val
 from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
 from fairledger.families.kickstart.lines import has
+from fairledger.intent.locale import Locale
 from fairledger.model.pattern import pattern
 from fairledger.model.values import Template, Text, concat, join, split
-from fairledger.profiles.locale import Locale
 
 _LANG = pattern(r"([A-Za-z]{2,3}(?:_[A-Z]{2})?)(?:\.([A-Za-z0-9-]+))?")
 _PAIR = pattern(r"[0-9a-fA-F]{4}:([0-9a-fA-F]{8})")

@@ -10,9 +10,9 @@ from fairledger.families.fields import number_of, text_of
 from fairledger.families.interface import Reader, Words
 from fairledger.families.kickstart.fields import on, secret_of
 from fairledger.families.kickstart.lines import command, has
+from fairledger.intent.network import Interface, Network
 from fairledger.model.sheet import Branch
 from fairledger.model.values import Template, Text, concat, join, split
-from fairledger.profiles.network import Interface, Network
 
 _TEXTS = (
     ("gateway", "--gateway"),

@@ -9,10 +9,10 @@ from fairledger.families.fields import number_of, text_of
 from fairledger.families.interface import Reader, Words
 from fairledger.families.kickstart.fields import on, secret_of
 from fairledger.families.kickstart.lines import has
+from fairledger.intent.disk import Partition
 from fairledger.model.sheet import Branch
 from fairledger.model.size import Size
 from fairledger.model.values import Template, Text
-from fairledger.profiles.disk import Partition
 
 Path = tuple[str | int, ...]
 

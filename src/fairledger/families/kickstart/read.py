@@ -17,7 +17,7 @@ from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin
 from fairledger.model.sheet import Block, Node, Sheet, visible
 from fairledger.model.target import Target
-from fairledger.profiles.files import MOST_LEVELS, decode, read_bytes
+from fairledger.storage.files import MOST_LEVELS, decode, read_bytes
 
 _OWN = {
     "esx": {"esxlocation", "virtualdisk", "vmlicense", "firewallport", "vmserialnum"},

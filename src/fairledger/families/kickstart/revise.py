@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from fairledger.catalog.address import Spot
 from fairledger.catalog.seats import Seat, Seats
 from fairledger.families.kickstart.read import entry_text
 from fairledger.families.kickstart.statements import SourceText, Statement
@@ -10,7 +11,6 @@ from fairledger.families.kickstart.write import COMMANDS, Writer
 from fairledger.model.errors import ContentError, WrongUseError
 from fairledger.model.sheet import Block, Node, Sheet
 from fairledger.model.values import Scalar
-from fairledger.profiles.address import Spot
 
 
 class Reviser:

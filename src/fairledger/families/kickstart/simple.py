@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from fairledger.families.table import Row, TableSection
-from fairledger.profiles.access import Access
-from fairledger.profiles.firewall import Firewall
-from fairledger.profiles.installer import Installer
-from fairledger.profiles.packages import Packages
-from fairledger.profiles.services import Services
-from fairledger.profiles.subscription import Subscription
+from fairledger.intent.access import Access
+from fairledger.intent.firewall import Firewall
+from fairledger.intent.installer import Installer
+from fairledger.intent.packages import Packages
+from fairledger.intent.services import Services
+from fairledger.intent.subscription import Subscription
 
 _P = ("packages", "%packages")
 

@@ -11,7 +11,7 @@ from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
 from fairledger.families.kickstart.fields import on
 from fairledger.families.kickstart.lines import command, has
-from fairledger.profiles.source import Repository, Source
+from fairledger.intent.source import Repository, Source
 
 Rows = tuple[tuple[str, str], ...]
 """Fields with their options."""

@@ -12,10 +12,10 @@ from fairledger.families.interface import Reader, Words
 from fairledger.families.kickstart.hypervisor import put_store_part, store_part
 from fairledger.families.kickstart.lines import command, has
 from fairledger.families.kickstart.partitions import canonical_part, complain, place_of, put_part, recognise_part
+from fairledger.intent.disk import Partition
+from fairledger.intent.volume import Volume
 from fairledger.model.size import Size
 from fairledger.model.values import Text
-from fairledger.profiles.disk import Partition
-from fairledger.profiles.volume import Volume
 
 _COMMANDS = {"group": "volgroup", "raid": "raid", "virtual-disk": "virtualdisk"}
 _ORDER = tuple(_COMMANDS)

@@ -23,11 +23,11 @@ from fairledger.families.windows.commands import (
 from fairledger.families.windows.fields import password_of, truth_of
 from fairledger.families.windows.groups import add_member, parted, recognise_members
 from fairledger.families.windows.names import SHELL
+from fairledger.intent.account import Account, Administrator, LocalAccount, Policy, SignIn
 from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin
 from fairledger.model.sheet import Branch
 from fairledger.model.values import SecretRef, Template, Text, concat, join, parse_text, split
-from fairledger.profiles.account import Account, Administrator, LocalAccount, Policy, SignIn
 
 _LOCAL = "UserAccounts/LocalAccounts/LocalAccount"
 _ADMINISTRATOR = "UserAccounts/AdministratorPassword"

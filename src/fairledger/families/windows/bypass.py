@@ -10,7 +10,7 @@ from msgspec import Struct
 
 from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.commands import MOMENTS, REGISTRY, add_command, commands_at, registry_form
-from fairledger.profiles.bypass import Bypass
+from fairledger.intent.bypass import Bypass
 
 
 class Way(Struct, frozen=True, kw_only=True, rename={"pass_": "pass"}):

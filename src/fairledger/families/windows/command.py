@@ -23,10 +23,10 @@ from fairledger.families.windows.commands import (
     powershell,
     unquoted,
 )
+from fairledger.intent.command import Command
 from fairledger.model.places import Origin
 from fairledger.model.sheet import Branch, Companion
 from fairledger.model.values import SecretRef, Template, Text, concat, escape_text, parse_text
-from fairledger.profiles.command import Command
 
 MOMENTS = {
     "before": IN_SETUP,

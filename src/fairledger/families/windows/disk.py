@@ -32,11 +32,11 @@ from fairledger.families.windows.layout import (
     which_of,
 )
 from fairledger.families.windows.names import SETUP
+from fairledger.intent.disk import Disk, Partition
 from fairledger.model.places import Origin
 from fairledger.model.sheet import Branch
 from fairledger.model.size import Size
 from fairledger.model.values import Template, Text
-from fairledger.profiles.disk import Disk, Partition
 
 _CONFIG = "DiskConfiguration"
 _IMAGE = "ImageInstall/OSImage"

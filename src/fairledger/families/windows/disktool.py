@@ -16,11 +16,11 @@ from msgspec.structs import replace
 from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.commands import FOLDER, IN_SETUP, add_command, launched, launcher
 from fairledger.families.windows.layout import RECOVERY_GPT, table_of, which_of
+from fairledger.intent.disk import Disk, Partition
 from fairledger.model.pattern import pattern
 from fairledger.model.sheet import Companion
 from fairledger.model.size import Size
 from fairledger.model.values import SecretRef, Template, Text, concat, escape_text, escaped, parse_text
-from fairledger.profiles.disk import Disk, Partition
 
 _CALL = "diskpart.exe /s "
 _KEEP_HIDDEN = "gpt attributes=0x8000000000000001"

@@ -7,7 +7,7 @@ from typing import Any
 from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.fields import secret_of, truth_of
-from fairledger.profiles.drivers import Drivers
+from fairledger.intent.drivers import Drivers
 
 _SEATS = {
     "setup": ("windowsPE", "Microsoft-Windows-PnpCustomizationsWinPE"),

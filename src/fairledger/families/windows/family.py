@@ -23,7 +23,7 @@ from fairledger.model.target import Facts, Limits, Target
 from fairledger.model.values import Scalar
 
 if TYPE_CHECKING:
-    from fairledger.profiles.address import Spot
+    from fairledger.catalog.address import Spot
 
 _HIDING = ("Password", "AdministratorPassword", "OfflineAdministratorPassword")
 """Groups whose ``PlainText`` may be false."""

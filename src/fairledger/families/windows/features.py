@@ -6,8 +6,8 @@ import re
 
 from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.commands import AS_SYSTEM, add_command, commands_at
+from fairledger.intent.features import Features
 from fairledger.model.values import Template, concat, parse_text
-from fairledger.profiles.features import Features
 
 _FORMS = {
     "on": ("/Enable-Feature /FeatureName:", " /All", "Feature on"),

@@ -8,7 +8,7 @@ from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.commands import AS_SYSTEM, POWERSHELL, add_command, commands_at, powershell, quoted_in
 from fairledger.families.windows.names import SHELL
-from fairledger.profiles.identity import Identity
+from fairledger.intent.identity import Identity
 
 _BEFORE = "Rename-Computer -Force ("
 _AFTER = ".Replace('{serial}', (Get-CimInstance Win32_BIOS).SerialNumber.Trim()) -replace '^(.{15}).*', '$1')"

@@ -6,10 +6,10 @@ from fairledger.families.fields import number_of, text_of
 from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.fields import truth_of
 from fairledger.families.windows.names import SETUP
+from fairledger.intent.image import Image
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.target import Target
 from fairledger.model.values import Text
-from fairledger.profiles.image import Image
 
 _OS = "ImageInstall/OSImage"
 _LIST = f"{_OS}/InstallFrom/MetaData"

@@ -6,9 +6,9 @@ from typing import Any
 
 from msgspec.structs import replace
 
+from fairledger.intent.disk import Disk, Partition
 from fairledger.model.size import Size
 from fairledger.model.values import Template
-from fairledger.profiles.disk import Disk, Partition
 
 RECOVERY_GPT = "de94bba4-06d1-4d40-a16a-bfd50179d6ac"
 RECOVERY_MBR = "0x27"

@@ -10,7 +10,7 @@ from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.commands import AS_SYSTEM, POWERSHELL, add_command, commands_at, powershell, quoted_in
 from fairledger.families.windows.fields import secret_of, truth_of
 from fairledger.families.windows.names import SETUP, SHELL
-from fairledger.profiles.licence import Licence
+from fairledger.intent.licence import Licence
 
 _ACCEPT = "UserData/AcceptEula"
 _KEY = "UserData/ProductKey"

@@ -17,9 +17,9 @@ from fairledger.catalog.values import (
 from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.commands import FIRST_SIGN_IN, POWERSHELL, add_command, commands_at
 from fairledger.families.windows.names import INTERNATIONAL, INTERNATIONAL_PE, SHELL
+from fairledger.intent.locale import Locale
 from fairledger.model.pattern import pattern
 from fairledger.model.values import SecretRef, Template, Text, join, split
-from fairledger.profiles.locale import Locale
 
 _PAIR = pattern(r"([0-9a-fA-F]{4}):([0-9a-fA-F]{8})")
 _REGION = pattern(r'powershell\.exe -NoProfile -Command "Set-WinHomeLocation -GeoId (\d{1,6})"')

@@ -20,9 +20,9 @@ from fairledger.families.windows.commands import (
 )
 from fairledger.families.windows.fields import truth_of
 from fairledger.families.windows.names import SHELL
+from fairledger.intent.network import Interface, Network
 from fairledger.model.sheet import Branch
 from fairledger.model.values import Template, Text, join, split
-from fairledger.profiles.network import Interface, Network
 
 _TCP, _DNS = "Microsoft-Windows-TCPIP", "Microsoft-Windows-DNS-Client"
 _LIST = "Interfaces/Interface"

@@ -11,7 +11,7 @@ from msgspec import Struct
 
 from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.commands import AS_SYSTEM, REGISTRY, add_command, commands_at, registry_form
-from fairledger.profiles.privacy import Privacy
+from fairledger.intent.privacy import Privacy
 
 INDEX = Path(__file__).parent / "privacy.json"
 

@@ -23,7 +23,7 @@ from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin
 from fairledger.model.sheet import ITEM_ACTION, Block, Extra, Node, Sheet, visible
 from fairledger.model.suggest import did_you_mean
-from fairledger.profiles.files import MOST_LEVELS, declared_as, decode_as
+from fairledger.storage.files import MOST_LEVELS, declared_as, decode_as
 
 _DOCTYPE = pattern(r"(?:\s|<\?(?:[^?]|\?(?!>))*\?>|<!--(?:[^-]|-(?!->))*-->)*<!DOCTYPE")
 _MISMATCH = pattern(r"Opening and ending tag mismatch: (\S+) line (\d+) and (\S+?),")

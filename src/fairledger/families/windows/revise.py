@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from xml.sax.saxutils import escape, quoteattr, unescape
 
+from fairledger.catalog.address import Spot
 from fairledger.catalog.seats import Seat, Seats
 from fairledger.families.windows.names import COMPONENT_ATTRIBUTES, WCM
 from fairledger.families.windows.servicing import SERVICING
@@ -12,7 +13,6 @@ from fairledger.families.windows.xml_marks import Element, XmlMarks
 from fairledger.model.errors import WrongUseError
 from fairledger.model.pattern import pattern
 from fairledger.model.values import Scalar
-from fairledger.profiles.address import Spot
 
 _FORBIDDEN = pattern("[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
 

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from fairledger.families.table import Row, TableSection
 from fairledger.families.windows.names import SHELL
-from fairledger.profiles.branding import Branding
-from fairledger.profiles.join import Join
-from fairledger.profiles.start import Start
+from fairledger.intent.branding import Branding
+from fairledger.intent.join import Join
+from fairledger.intent.start import Start
 
 _JOIN = "Microsoft-Windows-UnattendedJoin"
 _PAGE = (("hide", "true"), ("show", "false"))

@@ -1,0 +1,1 @@
+"""Changing drafts and answer files: beginning, setting, taking out, correcting, carrying to another release."""

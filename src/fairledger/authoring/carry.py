@@ -1,0 +1,244 @@
+"""A draft carried to another release, edition or architecture: rewritten where the catalog knows how, the rest told."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import tomlkit
+from msgspec import Struct
+
+from fairledger.authoring.edit import AnswerChange, FieldChange, answer_value, changed, without_component
+from fairledger.authoring.spots import spot_of
+from fairledger.catalog.address import Spot, Step
+from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.differ import Difference, differences
+from fairledger.catalog.own import Own, beside
+from fairledger.catalog.seats import Seat, Seats
+from fairledger.catalog.setting import Setting
+from fairledger.catalog.targets import reached, target_named
+from fairledger.checks.engine import check_draft
+from fairledger.families.build import translate
+from fairledger.intent.image import IMAGE
+from fairledger.intent.intent import Intent
+from fairledger.model.errors import ContentError, LedgerError, WrongUseError
+from fairledger.model.finding import Finding
+from fairledger.model.places import Origin
+from fairledger.model.sheet import shown
+from fairledger.model.suggest import did_you_mean
+from fairledger.model.target import Target
+from fairledger.profiles.library import Library
+from fairledger.profiles.resolve import Resolved, resolve_text
+from fairledger.storage.files import is_draft, read_text
+from fairledger.subject.finish import finish
+
+
+class Move(Struct, frozen=True):
+    """One thing that was done, or is left to do."""
+
+    what: str
+    why: str
+    origin: Origin = Origin()
+
+
+class Carried(Struct, frozen=True):
+    """A draft for another target."""
+
+    text: str
+    old: Target
+    new: Target
+    rewritten: tuple[Move, ...]
+    taken_out: tuple[Move, ...]
+    to_do: tuple[Move, ...]
+    """What only a person can decide, or what stands in a profile that other drafts share."""
+    new_there: tuple[Difference, ...]
+    """Settings that came with the new release."""
+    findings: tuple[Finding, ...]
+    """What check says now and did not say before."""
+
+
+def carry(
+    path: Path, to: str, *, edition: str | None = None, arch: str | None = None, own: Own | None = None
+) -> Carried:
+    """What a draft becomes for another target. Nothing is written. Raises as resolving does, and `WrongUseError`."""
+    text = read_text(path)
+    if not is_draft(text[:200], path):
+        remedy = f"make a draft of it first: fairledger adopt {path.name} --out desk.toml"
+        raise WrongUseError("this is no draft", file=str(path), remedy=remedy)
+    added = beside(path.parent) if own is None else own
+    library = Library(path.parent, added)
+    before = resolve_text(text, str(path), library)
+    carrier = _Carrier(text, path, before, target_named(to), library)
+    carrier.head(edition, arch)
+    carrier.bypasses()
+    carrier.answers()
+    old_findings = {_told(one) for one in check_draft(text, path, added).findings}
+    now = check_draft(carrier.text, path, added).findings
+    came: tuple[Difference, ...] = ()
+    if before.target.family == carrier.new.family:
+        rows = differences(before.target, carrier.new)
+        came = tuple(one for one in rows if one.what == "came" and one.sure and one.setting)
+    return Carried(
+        carrier.text,
+        before.target,
+        carrier.new,
+        tuple(carrier.rewritten),
+        tuple(carrier.taken_out),
+        tuple(carrier.to_do),
+        came,
+        tuple(one for one in now if _told(one) not in old_findings),
+    )
+
+
+def _told(finding: Finding) -> tuple[str, str, str]:
+    return (finding.rule, finding.where, finding.severity)
+
+
+class _Carrier:
+    """Changes the text step by step."""
+
+    def __init__(self, text: str, path: Path, before: Resolved, new: Target, library: Library) -> None:
+        self.text = text
+        self.path = path
+        self.before = before
+        self.new = new
+        self.library = library
+        self.rewritten: list[Move] = []
+        self.taken_out: list[Move] = []
+        self.to_do: list[Move] = []
+
+    def resolved(self) -> Resolved:
+        """What the text comes to now."""
+        return resolve_text(self.text, str(self.path), self.library)
+
+    def head(self, edition: str | None, arch: str | None) -> None:
+        """Target, architecture, edition."""
+        document = tomlkit.parse(self.text)
+        head = document["draft"]
+        assert isinstance(head, dict)
+        head["target"] = self.new.id
+        said = head.get("arch")
+        wanted = arch or (str(said) if said is not None else None)
+        if wanted is not None and wanted not in self.new.architectures:
+            if arch is not None:
+                hint = did_you_mean(arch, self.new.architectures)
+                raise WrongUseError(f"{self.new.name} does not exist for {arch!r}", remedy=hint)
+            wanted = self.new.architectures[0]
+            self.rewritten.append(Move(f"arch = {wanted}", f"{self.new.name} does not exist for {said}"))
+        if wanted is not None:
+            head["arch"] = wanted
+        image = self.before.intent.get(IMAGE)
+        old = str(image.edition) if image is not None and image.edition else ""
+        chosen = edition or old
+        if edition is not None and edition not in self.new.editions:
+            hint = did_you_mean(edition, self.new.editions)
+            raise WrongUseError(f"{self.new.name} has no edition {edition!r}", remedy=hint)
+        if chosen and chosen in self.new.editions and edition is not None and chosen != old:
+            document.setdefault("image", tomlkit.table())["edition"] = chosen
+            self.rewritten.append(Move(f"image.edition = {chosen}", f"instead of {old or 'nothing'}"))
+        elif old and old not in self.new.editions and self.new.editions:
+            hint = f"editions: {', '.join(self.new.editions)}; say --edition"
+            origin = self.before.intent.place("image", "edition").origin
+            self.to_do.append(Move(f"image.edition = {old} does not exist there", hint, origin))
+        self.text = tomlkit.dumps(document)
+
+    def bypasses(self) -> None:
+        """Ways past requirements that do not work there are taken out of the draft."""
+        try:
+            now = self.resolved()
+        except ContentError:
+            return
+        value = now.intent.sections.get("bypass")
+        if value is None:
+            return
+        only = Intent({"bypass": value}, now.intent.places)
+        _, findings = translate(only, self.new, now.facts)
+        for finding in findings:
+            field = _field_of(finding, now, value.__struct_fields__)
+            why = finding.message + (f"; {finding.hint}" if finding.hint else "")
+            origin = now.intent.place("bypass", field).origin if field else Origin()
+            if not field or origin.file != str(self.path):
+                self.to_do.append(Move(f"bypass.{field}".rstrip("."), why, origin))
+                continue
+            change = FieldChange((Step("bypass"), Step(field)))
+            self.text = changed(self.text, [change], str(self.path))
+            self.taken_out.append(Move(f"bypass.{field}", why, origin))
+
+    def answers(self) -> None:
+        """Direct answers that the new release does not know, one after the other."""
+        skipped: set[tuple[str, str]] = set()
+        for _ in range(1000):
+            resolved = self.resolved()
+            catalog = resolved.catalog()
+            seats = Seats(finish(resolved, catalog).sheet, catalog)
+            gone = _gone(seats, catalog, self.new)
+            seat = next((one for one in gone if (one.block.component, one.shown) not in skipped), None)
+            if seat is None:
+                return
+            skipped.add((seat.block.component, seat.shown))
+            self._one(seat, catalog)
+
+    def _one(self, seat: Seat, catalog: Catalog) -> None:
+        """Rewrites or takes out one answer."""
+        origin = seat.node.origin
+        known = catalog.anywhere(seat.block.component)
+        setting = known.setting(seat.path) if known else None
+        title = f"{seat.block.pass_}:{seat.block.component}/{seat.shown}".rstrip("/")
+        value = shown(seat.value, secret=setting is not None and setting.secret)
+        what = f"{title} = {value}" if seat.value is not None else title
+        why = f"{self.new.name} has no such setting"
+        instead = (setting.instead if setting else "") or (known.instead if known else "")
+        if instead:
+            why += f"; instead: {instead}"
+        if origin.file != str(self.path) or origin.by:
+            self.to_do.append(Move(what, f"{why} (it stands in {origin})", origin))
+            return
+        try:
+            if seat.parent is None:
+                self.text = without_component(self.text, seat.block.pass_, seat.block.component, str(self.path))
+                self.taken_out.append(Move(title, f"{self.new.name} has no such component", origin))
+                return
+            spot = spot_of(seat, known)
+            successor = _successor(setting, seat, catalog)
+            steps: list[AnswerChange | FieldChange] = [AnswerChange(spot)]
+            if successor is not None and seat.text is not None:
+                last = (successor.name, "", None)
+                there = Spot(spot.pass_, spot.component, successor, (*spot.steps[:-1], last), spot.key, spot.item)
+                steps.append(AnswerChange(there, answer_value(there, seat.text)))
+            self.text = changed(self.text, steps, str(self.path))
+        except LedgerError as error:
+            self.to_do.append(Move(what, f"{why} ({error.message})", origin))
+            return
+        if successor is not None:
+            self.rewritten.append(Move(what, f"now {successor.path}", origin))
+        else:
+            self.taken_out.append(Move(what, why, origin))
+
+
+def _field_of(finding: Finding, resolved: Resolved, names: tuple[str, ...]) -> str:
+    """The field of the section that a finding speaks of."""
+    lines = {name: resolved.intent.place("bypass", name).origin for name in names}
+    return next((name for name, at in lines.items() if (at.file, at.line) == (finding.file, finding.line)), "")
+
+
+def _gone(seats: Seats, catalog: Catalog, new: Target) -> list[Seat]:
+    """What the family knows and the target does not, components with nothing in them included; and old spellings."""
+    out = [root for root in seats.roots if not root.children and root.component is None]
+    for seat in seats:
+        if seat.children or seat.node.name.startswith("@"):
+            continue
+        known = catalog.anywhere(seat.block.component)
+        whole = known is not None and seat.component is None
+        renamed = seat.setting is not None and reached(new, seat.setting.deprecated)
+        renamed = renamed and _successor(seat.setting, seat, catalog) is not None
+        if whole or known is None or renamed or (known.setting(seat.path) is not None and seat.setting is None):
+            out.append(seat)
+    return out
+
+
+def _successor(setting: Setting | None, seat: Seat, catalog: Catalog) -> Setting | None:
+    """The setting of the same component that took the place of another, if the catalog names it by its path."""
+    now = catalog.component(seat.block.component)
+    if setting is None or not setting.instead or now is None:
+        return None
+    beside = f"{setting.parent}/{setting.instead}".lstrip("/")
+    return now.setting(beside) or now.setting(setting.instead)

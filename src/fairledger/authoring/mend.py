@@ -1,0 +1,140 @@
+"""Correcting what has one right answer: spelling of values, order numbers, empty components, fixed attributes.
+
+Every correction is one small change of the file's text, after which the file is read anew; all other bytes stay.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from difflib import unified_diff
+from pathlib import Path
+
+from msgspec import Struct
+
+from fairledger.catalog.address import Spot
+from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.own import Own, beside
+from fairledger.catalog.seats import Seat, Seats
+from fairledger.families.interface import Family
+from fairledger.model.errors import LedgerError
+from fairledger.model.kinds import choices_of, complaint
+from fairledger.model.sheet import hidden_in
+from fairledger.storage.files import decode_as, is_draft, read_bytes, write_file
+from fairledger.subject.side import made_out
+
+_MOST = 500
+
+
+class Mended(Struct, frozen=True):
+    """What was corrected."""
+
+    done: tuple[str, ...] = ()
+    difference: tuple[str, ...] = ()
+    """Lines of the unified difference."""
+
+
+def mend(path: Path, *, target: str | None = None, own: Own | None = None) -> Mended:
+    """Corrects an answer file or a draft in place; nothing is written where nothing has one right answer."""
+    data = read_bytes(path)
+    added = beside(path.parent) if own is None else own
+    text, encoding = decode_as(data, str(path))
+    if is_draft(text[:200], path):
+        from fairledger.authoring.mend_draft import mended_draft
+
+        new, done, secrets = mended_draft(text, path, added)
+    else:
+        new, done, secrets = _mended(text, encoding, path, target, added)
+    if new == text:
+        return Mended()
+    write_file(path, new.encode(encoding), replace=True)
+    rows = unified_diff(text.splitlines(), new.splitlines(), f"{path} before", f"{path} now", lineterm="", n=1)
+    lines = tuple(hidden_in(line, sorted(secrets, key=len, reverse=True)) for line in rows)
+    return Mended(tuple(done), lines)
+
+
+def _mended(text: str, encoding: str, path: Path, target: str | None, own: Own) -> tuple[str, list[str], set[str]]:
+    """The text mended, what was done, and the secrets in it."""
+    done: list[str] = []
+    secrets: set[str] = set()
+    for _ in range(_MOST):
+        family, reading, known, _ = made_out(text.encode(encoding), path, target, own)
+        mended = family.mended(text, reading)
+        if mended is not None:
+            text, told = mended
+            done.append(told)
+            continue
+        seats = Seats(reading.sheet, Catalog(family.name, known, own))
+        secrets |= {one.text for one in seats if one.text and one.setting is not None and one.setting.secret}
+        new = _next(text, family, seats)
+        if new is None:
+            break
+        text, told = new
+        done.append(told)
+    return text, done, secrets
+
+
+def _next(text: str, family: Family, seats: Seats) -> tuple[str, str] | None:
+    """The text with the first thing corrected that has one right answer; None where there is none."""
+    for seat, right in _answers(seats, family):
+        spot = Spot(seat.block.pass_, seat.block.component, seat.setting, _steps(seat), present=seat)  # type: ignore[arg-type]
+        try:
+            new = family.revise(text, seats, spot, right)
+        except (LedgerError, StopIteration):
+            continue
+        if new != text:
+            shown = "" if seat.setting is not None and seat.setting.secret else f" = {right}"
+            return new, f"{seat.shown}{shown}"
+    return None
+
+
+def _answers(seats: Seats, family: Family) -> Iterator[tuple[Seat, str]]:
+    """Seats with the one value that is right for each."""
+    for seat in seats:
+        setting = seat.setting
+        if setting is None or seat.text is None or setting.secret or seat.node.origin.line is None:
+            continue
+        right = right_spelling(seat)
+        zone = family.zone_name(seat.text.strip()) if setting.kind == "time-zone" else seat.text
+        if right is not None or zone != seat.text:
+            yield seat, right if right is not None else zone
+    for seat in seats:
+        yield from _numbers(seat)
+
+
+def right_spelling(seat: Seat) -> str | None:
+    """The right spelling of a value that is wrong, where only one can be meant."""
+    setting, text = seat.setting, seat.text or ""
+    if setting is None or not complaint(setting.kind, text, setting):
+        return None
+    bare = text.strip()
+    known = {one.casefold(): one for one in choices_of(setting.kind, setting)}
+    truths = {"yes": "true", "1": "true", "on": "true", "no": "false", "0": "false", "off": "false"}
+    tried = [bare, known.get(bare.casefold(), "")]
+    if setting.kind == "boolean":
+        tried += [bare.lower(), truths.get(bare.lower(), "")]
+    if setting.kind == "locale":
+        first, _, last = bare.replace("_", "-").partition("-")
+        tried.append(f"{first.lower()}-{last.upper()}" if last else first.lower())
+    return next((one for one in tried if one and one != text and not complaint(setting.kind, one, setting)), None)
+
+
+def _numbers(seat: Seat) -> Iterator[tuple[Seat, str]]:
+    """New order numbers for a list in which one is missing, or stands twice: in the order of the file."""
+    parent_items: dict[str, list[Seat]] = {}
+    for child in seat.children:
+        if child.setting is not None and child.setting.kind == "list" and child.setting.key:
+            parent_items.setdefault(child.node.name, []).append(child)
+    for items in parent_items.values():
+        orders = [(item, item.child(item.setting.key)) for item in items if item.setting is not None]
+        if any(order is None or order.setting is None or not order.setting.ordinal for _, order in orders):
+            continue
+        texts = [(order.text or "").strip() for _, order in orders if order is not None]
+        if len(set(texts)) == len(texts) and all(one.isdecimal() and int(one) > 0 for one in texts):
+            continue
+        for number, (_, order) in enumerate(orders, 1):
+            if order is not None and (order.text or "").strip() != str(number):
+                yield order, str(number)
+
+
+def _steps(seat: Seat) -> tuple[tuple[str, str, str | None], ...]:
+    return tuple((node.name, "", None) for node in seat.way)

@@ -1,0 +1,236 @@
+"""A JSON Schema for the drafts and profiles of one target, for editors that complete and check TOML."""
+
+from __future__ import annotations
+
+import ast
+import inspect
+import re
+from functools import cache
+from itertools import pairwise
+from typing import Any
+
+import msgspec
+from msgspec import Struct
+
+from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.passes import passes_of
+from fairledger.catalog.setting import Component, Setting
+from fairledger.intent.fields import FieldType, fields_of
+from fairledger.intent.sections import sections
+from fairledger.model.kinds import KINDS, choices_of
+from fairledger.model.size import WRITTEN, Size
+from fairledger.model.values import SecretRef, Template
+from fairledger.profiles.decode import SECRET_SOURCES
+from fairledger.profiles.draft import FORMAT, DraftHead, ProfileHead, VariantHead
+
+Schema = dict[str, Any]
+
+_PLACEHOLDER = {"$ref": "#/$defs/placeholder"}
+_SECRET = {"$ref": "#/$defs/secret"}
+_DROP = "Addresses of what is taken out of the layers below."
+_VARIANT = "Named sets of overrides, chosen with --variant."
+_SILENCE = {"rule": "Its id.", "because": "Why it need not be heard.", "at": "Part of an address; everywhere without."}
+_EXTRA = {"place": "Where it stood.", "text": "What an adopted file held, as it was."}
+_BY_RULES = ("hostname", "address", "date", "path", "command")
+"""Kinds whose form is looked at by rules of their own."""
+
+
+def schema(catalog: Catalog) -> Schema:
+    """The schema. Strict about names: what the catalog or the sections do not know is refused."""
+    target = catalog.target
+    assert target is not None
+    head = _struct(DraftHead)
+    head["properties"]["target"] = {"const": target.id, "description": target.name}
+    head["properties"]["arch"] = {"enum": list(target.architectures)}
+    properties: Schema = {
+        "format": {"const": FORMAT, "description": "Version of the file form."},
+        "draft": head,
+        "profile": _struct(ProfileHead),
+    }
+    layer: Schema = {"drop": {"type": "array", "items": {"type": "string", "minLength": 1}, "description": _DROP}}
+    for section in sections():
+        table = _struct(section.table)
+        layer[section.name] = _one_or_many(table) if section.many else table
+    layer["answers"] = _answers(catalog)
+    properties.update(layer)
+    within = {name: {"$ref": f"#/properties/{name}"} for name in layer}
+    variant = {"type": "object", "properties": {"draft": _struct(VariantHead), **within}, "additionalProperties": False}
+    properties["silence"] = _one_or_many(_texts(_SILENCE, ("rule", "because")))
+    properties["extra"] = _one_or_many(_texts(_EXTRA, ("place", "text")))
+    properties["variant"] = {"type": "object", "additionalProperties": variant, "description": _VARIANT}
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": f"Drafts and profiles for {target.name}",
+        "type": "object",
+        "properties": properties,
+        "required": ["format"],
+        "oneOf": [{"required": ["draft"]}, {"required": ["profile"]}],
+        "additionalProperties": False,
+        "$defs": {
+            "placeholder": {"type": "string", "pattern": r"\$\{[A-Za-z_][A-Za-z0-9_]*\}"},
+            "secret": _secret(),
+        },
+    }
+
+
+def _secret() -> Schema:
+    sources = {name: {"type": "string", "minLength": 1} for name in SECRET_SOURCES if name != "ask"}
+    return {
+        "description": "Where a secret is to be had; a literal is taken with a warning.",
+        "anyOf": [
+            {"type": "string"},
+            {
+                "type": "object",
+                "properties": {**sources, "ask": {"type": "boolean"}, "form": {"enum": ["plain", "hash"]}},
+                "anyOf": [*({"required": [name]} for name in sources), {"required": ["ask"]}],
+                "additionalProperties": False,
+            },
+        ],
+    }
+
+
+def _struct(table: type[Struct]) -> Schema:
+    told = _descriptions(table)
+    properties = {}
+    for name, kind in fields_of(table).items():
+        properties[name] = _field(kind)
+        if name in told:
+            properties[name]["description"] = told[name]
+    required = [field.name for field in msgspec.structs.fields(table) if field.required]
+    out: Schema = {"type": "object", "properties": properties, "additionalProperties": False}
+    if table.__doc__:
+        out["description"] = inspect.cleandoc(table.__doc__).split("\n")[0]
+    return {**out, "required": required} if required else out
+
+
+def _field(kind: FieldType) -> Schema:
+    """What a field takes."""
+    if kind.item is not None:
+        return _one_or_many(_field(kind.item), tables=kind.item.table is not None)
+    ways: list[Schema] = []
+    if kind.table is not None:
+        ways.append(_struct(kind.table))
+    if SecretRef in kind.plain:
+        ways.append(_SECRET)
+    if kind.choices:
+        ways.append({"enum": list(kind.choices)})
+    if bool in kind.plain:
+        ways.append({"type": "boolean"})
+    if int in kind.plain:
+        ways.append({"type": "integer", "minimum": 0, "maximum": 2**31 - 1})
+    if Size in kind.plain:
+        ways.append({"type": "string", "pattern": f"^{WRITTEN}$"})
+    if str in kind.plain:
+        ways.append({"type": "string"})
+    elif Template in kind.plain:
+        ways.append(_PLACEHOLDER)
+    return dict(ways[0]) if len(ways) == 1 else {"anyOf": ways}
+
+
+def _one_or_many(one: Schema, *, tables: bool = True) -> Schema:
+    many = {"type": "array", "items": one}
+    return {"anyOf": [many, one]} if tables else many
+
+
+def _answers(catalog: Catalog) -> Schema:
+    components = catalog.components()
+    assert catalog.target is not None
+    variants = "|".join(catalog.target.architectures)
+    passes: Schema = {}
+    for one in passes_of(catalog.family):
+        fitting = [component for component in components if one.name in component.passes]
+        here = {component.name: _component(component, one.name) for component in fitting}
+        if here:
+            way = f"#/properties/answers/properties/{one.name}/properties"
+            listed = {f"^{re.escape(name)}@({variants})$": {"$ref": f"{way}/{name}"} for name in here}
+            passes[one.name] = {
+                "type": "object",
+                "description": f"{one.when[:1].upper()}{one.when[1:]}.",
+                "properties": here,
+                "patternProperties": listed,
+                "additionalProperties": False,
+            }
+    return {
+        "type": "object",
+        "description": "Settings of the target by pass and component; the last word.",
+        "properties": passes,
+        "additionalProperties": False,
+    }
+
+
+def _component(component: Component, pass_: str) -> Schema:
+    table = _settings(component, pass_, "")
+    table["description"] = component.about
+    return _one_or_many(table) if component.repeats else table
+
+
+def _settings(component: Component, pass_: str, path: str) -> Schema:
+    """The table of what stands directly inside a path."""
+    here = [one for one in component.below(path) if pass_ in component.passes_of(one)]
+    properties = {}
+    for one in here:
+        properties[one.name] = _setting(component, pass_, one)
+        if one.about:
+            properties[one.name]["description"] = one.about
+    return {"type": "object", "properties": properties, "additionalProperties": False}
+
+
+def _setting(component: Component, pass_: str, setting: Setting) -> Schema:
+    if setting.kind in ("group", "list") and not setting.repeats:
+        table = _settings(component, pass_, setting.path)
+        return _one_or_many(table) if setting.kind == "list" else table
+    value = _value(setting)
+    return {"anyOf": [value, {"type": "array", "items": value}]} if setting.repeats else value
+
+
+def _value(setting: Setting) -> Schema:
+    if setting.secret:
+        return dict(_SECRET)
+    if setting.form == "flag":
+        return {"enum": [True, False, "true", "false", ""]}
+    allowed = choices_of(setting.kind, setting)
+    ways: list[Schema] = [{"type": "string", "const": ""}] if setting.empty else []
+    if allowed:
+        spelled: list[Any] = [*allowed, *(int(one) for one in allowed if one.isdecimal() and str(int(one)) == one)]
+        spelled += [one == "true" for one in allowed if one in ("true", "false")]
+        ways.append({"enum": spelled})
+    elif setting.kind == "integer":
+        limits = {"minimum": setting.min, "maximum": setting.max}
+        number = {"type": "integer", **{name: limit for name, limit in limits.items() if limit is not None}}
+        ways += [number, {"type": "string", "pattern": r"^\s*[+-]?\d+\s*$"}]
+    else:
+        return _text(setting, ways)
+    return {"anyOf": [*ways, _PLACEHOLDER]}
+
+
+def _text(setting: Setting, ways: list[Schema]) -> Schema:
+    """Text, or a number or truth value that is written as it stands."""
+    form = "" if setting.kind in _BY_RULES else setting.pattern or KINDS[setting.kind].form
+    if setting.form in ("body", "rest"):
+        form = ""
+    text: Schema = {"type": "string"}
+    if setting.max_length is not None and setting.kind not in _BY_RULES:
+        text["maxLength"] = setting.max_length
+    if not form:
+        return {"anyOf": [*ways, text, {"type": ["integer", "boolean"]}]}
+    text["pattern"] = f"^(?:{form})$"
+    return {"anyOf": [*ways, text, {"type": "integer"}, _PLACEHOLDER]}
+
+
+@cache
+def _descriptions(table: type[Struct]) -> dict[str, str]:
+    """What the source says below each field of a table."""
+    tree = ast.parse(inspect.getsource(table))
+    body = tree.body[0].body if isinstance(tree.body[0], ast.ClassDef) else []
+    out = {}
+    for field, below in pairwise(body):
+        told = below.value if isinstance(below, ast.Expr) else None
+        if isinstance(field, ast.AnnAssign) and isinstance(field.target, ast.Name) and isinstance(told, ast.Constant):
+            out[field.target.id] = inspect.cleandoc(str(told.value)).replace("\n", " ")
+    return out
+
+
+def _texts(told: dict[str, str], needed: tuple[str, ...]) -> Schema:
+    """A table of texts that are not empty."""
+    properties = {name: {"type": "string", "minLength": 1, "description": about} for name, about in told.items()}
+    return {"type": "object", "properties": properties, "required": list(needed), "additionalProperties": False}

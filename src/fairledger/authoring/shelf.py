@@ -1,0 +1,197 @@
+"""The profiles that can be had: listing them, showing one, and taking a section of a draft into a new one."""
+
+from __future__ import annotations
+
+import re
+import tomllib
+from collections.abc import Iterable
+from pathlib import Path
+from typing import Any
+
+import tomlkit
+from msgspec import Struct
+from tomlkit.exceptions import TOMLKitError
+
+from fairledger.intent.fields import FieldType, fields_of
+from fairledger.intent.sections import SECTION_NAMES, sections
+from fairledger.model.errors import LedgerError, WrongUseError
+from fairledger.model.suggest import did_you_mean
+from fairledger.model.values import SecretRef
+from fairledger.profiles.draft import FORMAT, DraftHead, ProfileHead, Source, read_source
+from fairledger.profiles.library import SHIPPED, Library, user_library, valid_name
+from fairledger.profiles.raw import Array, Leaf, Raw, Table
+from fairledger.storage.files import read_text, write_file
+
+
+class Shelved(Struct, frozen=True):
+    """One profile of the library."""
+
+    name: str
+    file: Path
+    home: str
+    """``project``, ``user`` or ``shipped``."""
+    title: str = ""
+    about: str = ""
+    sections: tuple[str, ...] = ()
+    used_by: tuple[str, ...] = ()
+    """Drafts of the folder that build on it, straight or by way of other profiles."""
+    trouble: str = ""
+    """What is wrong with it, in a sentence; empty if nothing is."""
+
+
+def listed(folder: Path) -> tuple[Shelved, ...]:
+    """Every profile that drafts in a folder can build on, by name."""
+    library = Library(folder)
+    used = _uses(folder, library)
+    return tuple(_shelved(name, library, used) for name in library.names())
+
+
+def _shelved(name: str, library: Library, used: dict[str, list[str]]) -> Shelved:
+    path = library.find(name)
+    assert path is not None
+    home = "shipped" if path.is_relative_to(SHIPPED) else "user" if path.is_relative_to(user_library()) else "project"
+    try:
+        source = read_source(read_text(path), str(path))
+    except LedgerError as error:
+        return Shelved(name, path, home, trouble=error.message, used_by=tuple(used.get(name, ())))
+    head = source.head
+    if not isinstance(head, ProfileHead):
+        return Shelved(name, path, home, trouble="it is a draft, not a profile")
+    parts = (*source.layer.sections.entries, *(("answers",) if source.layer.answers.entries else ()))
+    return Shelved(name, path, home, head.title, head.about, parts, tuple(used.get(name, ())))
+
+
+def _uses(folder: Path, library: Library) -> dict[str, list[str]]:
+    """Which drafts build on which profiles."""
+    used: dict[str, list[str]] = {}
+    for path in sorted(folder.glob("*.toml")):
+        try:
+            head = read_source(read_text(path), str(path)).head
+        except LedgerError:
+            continue
+        if isinstance(head, DraftHead):
+            for name in _with_needs(head.profiles, library):
+                used.setdefault(name, []).append(path.name)
+    return used
+
+
+def _with_needs(names: Iterable[str], library: Library) -> set[str]:
+    found: set[str] = set()
+    waiting = list(names)
+    while waiting:
+        name = waiting.pop()
+        path = library.find(name)
+        if name in found or path is None:
+            continue
+        found.add(name)
+        try:
+            head = read_source(read_text(path), str(path)).head
+        except LedgerError:
+            continue
+        waiting += head.needs if isinstance(head, ProfileHead) else ()
+    return found
+
+
+def found(name: str, library: Library) -> Path:
+    """The file of a profile. Raises `WrongUseError` with the nearest names."""
+    path = library.find(name)
+    if path is None:
+        raise WrongUseError(f"there is no profile {name!r}", remedy=library.remedy(name), candidates=library.names())
+    return path
+
+
+def shown(path: Path) -> str:
+    """A profile's text, literal secrets hidden. Raises `ContentError`."""
+    text = read_text(path)
+    source = read_source(text, str(path))
+    hidden = set(_literal_lines(source))
+    lines = [
+        re.sub(r"""("(?:[^"\\]|\\.)*"|'[^']*')""", '"(hidden)"', line) if number in hidden else line
+        for number, line in enumerate(text.splitlines(), 1)
+    ]
+    return "\n".join(lines)
+
+
+def _literal_lines(source: Source) -> list[int]:
+    """The lines in which secrets themselves stand."""
+    out: list[int] = []
+    for section in sections():
+        raw = source.layer.sections.entries.get(section.name)
+        if raw is not None:
+            _gather(raw, fields_of(section.table), out)
+    return out
+
+
+def _gather(raw: Raw, fields: dict[str, FieldType], out: list[int]) -> None:
+    if isinstance(raw, Array):
+        for item in raw.items:
+            _gather(item, fields, out)
+        return
+    if not isinstance(raw, Table):
+        return
+    for name, entry in raw.entries.items():
+        kind = fields.get(name)
+        if kind is None:
+            continue
+        if SecretRef in kind.plain and entry.origin.line:
+            literal = isinstance(entry, Leaf) or (isinstance(entry, Table) and "value" in entry.entries)
+            out += [entry.origin.line] if literal else []
+        if kind.inner is not None:
+            _gather(entry, fields_of(kind.inner), out)
+
+
+class Saved(Struct, frozen=True):
+    """A section that became a profile."""
+
+    profile: Path
+    draft: Path
+
+
+def save(draft: Path, section: str, name: str, *, title: str = "", own: bool = False, replace: bool = False) -> Saved:
+    """Takes a section out of a draft into a profile to which the draft then refers.
+
+    ``own`` puts the profile into the user's library instead of the folder ``profiles/`` beside the draft. Raises
+    `WrongUseError` if the draft has no such section, `RefusedError` if the profile exists and may not be replaced.
+    """
+    if not valid_name(name):
+        remedy = "a profile is named kind/title, in small letters, digits and dashes, such as disk/desk"
+        raise WrongUseError(f"{name!r} cannot name a profile", remedy=remedy)
+    text = read_text(draft)
+    source = read_source(text, str(draft))
+    if not isinstance(source.head, DraftHead):
+        raise WrongUseError("this is a profile, not a draft", file=str(draft), remedy="name a draft")
+    if section not in source.layer.sections.entries:
+        there = tuple(source.layer.sections.entries)
+        remedy = did_you_mean(section, there or SECTION_NAMES)
+        raise WrongUseError(f"the draft has no section {section!r} of its own", file=str(draft), remedy=remedy)
+    document, profile = _parted(text, section, title or f"{section.capitalize()} of {source.head.title or draft.stem}")
+    names = [one for one in source.head.profiles if one != name]
+    document["draft"]["profiles"] = [*names, name]
+    folder = user_library() if own else draft.parent / "profiles"
+    path = folder / f"{name}.toml"
+    made, rest = tomlkit.dumps(profile), tomlkit.dumps(document)
+    read_source(rest, str(draft))
+    literal = bool(_literal_lines(read_source(made, str(path))))
+    write_file(path, made.encode(), replace=replace, private=literal)
+    write_file(draft, rest.encode(), replace=True)
+    return Saved(path, draft)
+
+
+def _parted(text: str, section: str, title: str) -> tuple[tomlkit.TOMLDocument, tomlkit.TOMLDocument]:
+    """The draft without the section, and a profile with it; comments inside the section go with it."""
+    profile = tomlkit.document()
+    profile["format"] = FORMAT
+    head = tomlkit.table()
+    head["title"] = title
+    profile["profile"] = head
+    document = tomlkit.parse(text)
+    plain: dict[str, Any] = tomllib.loads(text)
+    try:
+        profile[section] = document[section]
+        whole = tomllib.loads(tomlkit.dumps(profile)).get(section) == plain[section]
+    except (TOMLKitError, ValueError):
+        whole = False
+    if not whole:  # tables of the section stand apart in the draft
+        profile[section] = tomlkit.item(plain[section])
+    document.remove(section)
+    return document, profile

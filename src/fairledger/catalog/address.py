@@ -1,0 +1,282 @@
+"""Setting addresses: what a technician types to name an answer or a portable field.
+
+``[PASS:][COMPONENT/]PATH`` with items in brackets, by identity or place (from 1), ``[+]`` or ``[+label]`` for a
+new item; any unambiguous tail of a path is enough.
+"""
+
+from __future__ import annotations
+
+from msgspec import Struct
+
+from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.seats import Seat, Seats
+from fairledger.catalog.setting import Component, Setting
+from fairledger.model.errors import WrongUseError
+from fairledger.model.pattern import pattern
+from fairledger.model.suggest import did_you_mean
+
+_STEP = pattern(r"([^/\[\]]+)((?:\[[^\]]*\])?)")
+
+
+class Step(Struct, frozen=True):
+    """A name on the way, with the text of its brackets if it has any."""
+
+    name: str
+    item: str | None = None
+
+
+class Spot(Struct, frozen=True):
+    """An address made out: exactly one seat in an answer sheet."""
+
+    pass_: str
+    component: str
+    setting: Setting
+    steps: tuple[tuple[str, str, str | None], ...]
+    """Name, key of the list (empty where it is none), and the item's identity; ``+label`` for a new one."""
+    key: str = ""
+    """What tells apart repeated uses of the component; empty where it stands once, or nothing does."""
+    item: str | None = None
+    """Which use of a repeated component; ``+label`` for a new one."""
+    said: str = ""
+    """What should be told about the choice of the pass; empty if the address named it."""
+    present: Seat | None = None
+    """The seat that the sheet has there already."""
+
+    @property
+    def text(self) -> str:
+        """The whole address."""
+        way = "/".join(name + (f"[{item}]" if item is not None else "") for name, _, item in self.steps)
+        component = self.component + (f"[{self.item}]" if self.item is not None else "")
+        return f"{self.pass_}:{component}/{way}"
+
+
+def split_assignment(text: str) -> tuple[str, str]:
+    """Address and value of ``ADDRESS=VALUE``; an equals sign inside brackets belongs to the address."""
+    depth = 0
+    for at, char in enumerate(text):
+        depth += {"[": 1, "]": -1}.get(char, 0)
+        if char == "=" and depth <= 0:
+            return text[:at].strip(), text[at + 1 :]
+    raise WrongUseError(f"{text!r} is no assignment", remedy="write ADDRESS=VALUE")
+
+
+def steps_of(text: str, address: str = "") -> tuple[Step, ...]:
+    """The steps of an address without a pass; ``address`` is what was typed. Raises `WrongUseError`."""
+    steps = []
+    address = address or text
+    at = 0
+    while True:
+        match = _STEP.match(text, at)
+        if match is None:
+            raise WrongUseError(f"{address!r} is no address", remedy="write [PASS:][COMPONENT/]SETTING, items in [ ]")
+        steps.append(Step(match[1].strip(), match[2][1:-1] if match[2] else None))
+        at = match.end()
+        if at == len(text):
+            return tuple(steps)
+        if text[at] != "/":
+            raise WrongUseError(f"{address!r} is no address", remedy="separate settings with /")
+        at += 1
+
+
+def locate(address: str, catalog: Catalog, seats: Seats, passes: tuple[str, ...]) -> Spot:
+    """Makes out an address. Raises `WrongUseError`: unknown, ambiguous, in a wrong pass, or an item not named."""
+    head, colon, rest = address.partition(":")
+    pass_ = head if colon and "/" not in head and "[" not in head else ""
+    if pass_ and pass_ not in passes:
+        raise WrongUseError(f"there is no pass {pass_!r}", remedy=did_you_mean(pass_, passes), candidates=passes)
+    steps = steps_of(rest if pass_ else address, address)
+    found = _candidates(steps, catalog)
+    if pass_:
+        found = _in_pass(found, pass_, catalog)
+    component, setting = _only(found, seats, pass_, catalog, address)
+    known = catalog.component(component)
+    assert known is not None
+    chosen, said = _pass_of(known, setting, seats, pass_)
+    asked = steps[0].item if steps[0].name == component else None
+    item = _use_of(known, seats, chosen, asked) if known.repeats else None
+    roots = _roots(known, seats, chosen, item)
+    whole = _with_items(steps, known, setting, roots)
+    there = _below(roots, whole)
+    return Spot(chosen, component, setting, whole, known.key, item, said, there[0] if there else None)
+
+
+def _roots(known: Component, seats: Seats, pass_: str, item: str | None) -> list[Seat]:
+    """The blocks of a component in a pass, or the one that is named."""
+    roots = list(seats.find(pass_, known.name, ""))
+    if item is None:
+        return roots
+    return [root for number, root in enumerate(roots, 1) if _use(root, known.key, number) == item]
+
+
+def _use(root: Seat, key: str, number: int) -> str:
+    text = root.node.text(key) if key else None
+    return text if text is not None else str(number)
+
+
+def _use_of(known: Component, seats: Seats, pass_: str, asked: str | None) -> str:
+    """Which use of a repeated component is meant."""
+    roots = list(seats.find(pass_, known.name, ""))
+    told = [_use(root, known.key, number) for number, root in enumerate(roots, 1)]
+    if asked is not None:
+        if asked.startswith("+") or asked in told or known.key:
+            return asked
+        raise WrongUseError(f"{known.name} has no use {asked}", remedy=f"there are {len(told)} of them")
+    if len(told) == 1:
+        return told[0]
+    if not told:
+        return "+"
+    listed = [f"{known.name}[{one}]" for one in told]
+    raise WrongUseError(f"{known.name} stands {len(told)} times; which one?", remedy="name one", candidates=listed)
+
+
+def _candidates(steps: tuple[Step, ...], catalog: Catalog) -> list[tuple[str, Setting]]:
+    names = [step.name for step in steps]
+    known = catalog.named(names[0])
+    if known is not None and len(names) > 1:
+        tail = "/".join(names[1:])
+        exact = known.setting(tail)
+        if exact is not None:
+            return [(known.name, exact)]
+        found = [(known.name, one) for one in known.settings if one.path.endswith("/" + tail)]
+        if not found:
+            hint = did_you_mean(names[-1], {one.name: None for one in known.settings})
+            raise WrongUseError(f"{known.name} has no setting {tail!r}", remedy=hint)
+        return found
+    tail = "/".join(names)
+    found = []
+    for component, path in catalog.with_tail(tail):
+        setting = catalog.setting(component, path)
+        if setting is not None:
+            found.append((component, setting))
+    if not found:
+        raise WrongUseError(f"there is no setting {tail!r}", remedy=_where_else(names, catalog))
+    return [one for one in found if not one[1].rare] or found
+
+
+def _where_else(names: list[str], catalog: Catalog) -> str:
+    if len(names) > 1 and catalog.component(names[0]) is None and "-" in names[0]:
+        return did_you_mean(names[0], catalog.names())
+    if len(names) == 1 and catalog.component(names[0]) is not None:
+        return f"{names[0]} is a component: write {names[0]}/SETTING"
+    whole = Catalog(catalog.family, None, catalog.own)
+    for component, path in whole.with_tail("/".join(names)):
+        found = whole.setting(component, path)
+        if found is not None and catalog.target is not None:
+            return f"other releases have {component}/{path}; find what this one has with: fairledger find"
+    elsewhere = catalog.with_tail(names[-1])
+    if elsewhere and len(names) > 1:
+        return "did you mean " + " or ".join(f"{one}/{path}" for one, path in elsewhere[:3]) + "?"
+    return did_you_mean(names[-1], catalog.all_names())
+
+
+def _in_pass(found: list[tuple[str, Setting]], pass_: str, catalog: Catalog) -> list[tuple[str, Setting]]:
+    fitting = []
+    allowed: dict[str, None] = {}
+    for name, setting in found:
+        known = catalog.component(name)
+        passes = known.passes_of(setting) if known else ()
+        allowed.update(dict.fromkeys(passes))
+        if pass_ in passes:
+            fitting.append((name, setting))
+    if not fitting:
+        told = f"{found[0][1].path} does not count in the pass {pass_}"
+        raise WrongUseError(told, remedy=f"it may stand in {', '.join(allowed)}", candidates=tuple(allowed))
+    return fitting
+
+
+def _only(
+    found: list[tuple[str, Setting]], seats: Seats, pass_: str, catalog: Catalog, address: str
+) -> tuple[str, Setting]:
+    if len(found) == 1:
+        return found[0]
+    answered = [
+        (name, setting)
+        for name, setting in found
+        if any(seat.block.component == name and seat.path == setting.path for seat in seats)
+    ]
+    if len(answered) == 1:
+        return answered[0]
+    listed = []
+    for name, setting in answered or found:
+        known = catalog.component(name)
+        assert known is not None
+        listed.append(f"{pass_ or known.usual_pass_of(setting)}:{name}/{setting.path}")
+    told = f"{address!r} can mean {len(listed)} settings"
+    raise WrongUseError(told, remedy="name one of them in full", candidates=listed)
+
+
+def _pass_of(known: Component, setting: Setting, seats: Seats, asked: str) -> tuple[str, str]:
+    if asked:
+        return asked, ""
+    there = {
+        seat.block.pass_: None for seat in seats if seat.block.component == known.name and seat.path == setting.path
+    }
+    if len(there) == 1:
+        (pass_,) = there
+        several = len(known.passes_of(setting)) > 1
+        return pass_, f"in the pass {pass_}, where it is answered already" if several else ""
+    if len(there) > 1:
+        listed = [f"{pass_}:{known.name}/{setting.path}" for pass_ in there]
+        told = f"{setting.path} is answered in {len(there)} passes"
+        raise WrongUseError(told, remedy="name one of them", candidates=listed)
+    usual = known.usual_pass_of(setting)
+    several = len(known.passes_of(setting)) > 1
+    return usual, f"in the pass {usual}, the usual one for it" if several else ""
+
+
+def _with_items(
+    steps: tuple[Step, ...], known: Component, setting: Setting, roots: list[Seat]
+) -> tuple[tuple[str, str, str | None], ...]:
+    names = setting.path.split("/")
+    given = {len(names) - 1 - at: step.item for at, step in enumerate(reversed(steps)) if len(names) - 1 - at >= 0}
+    out: list[tuple[str, str, str | None]] = []
+    for at, name in enumerate(names):
+        here = known.setting("/".join(names[: at + 1]))
+        item = given.get(at)
+        if here is None or here.kind != "list" or (at == len(names) - 1 and here.repeats):
+            if item is not None:
+                raise WrongUseError(f"{name} is no list, so that [{item}] names nothing", remedy=f"write {name} alone")
+            out.append((name, "", None))
+            continue
+        if item is None:
+            item = _single_item(here, _below(roots, tuple(out)), last=at == len(names) - 1)
+        out.append((name, here.key, item))
+    return tuple(out)
+
+
+def _single_item(here: Setting, above: list[Seat], *, last: bool) -> str:
+    items = [child for seat in above for child in seat.children if child.node.name == here.name]
+    told = [_identity(item, here.key, number) for number, item in enumerate(items, 1)]
+    if len(told) == 1 and not last:
+        return told[0]
+    listed = [f"{here.name}[{one}]" for one in told]
+    remedy = f"name one, as in {listed[0]}" if listed else f"write {here.name}[+] for a new one"
+    raise WrongUseError(f"{here.path} is a list; which item?", remedy=remedy, candidates=listed)
+
+
+def _identity(seat: Seat, key: str, number: int) -> str:
+    text = seat.node.text(key) if key else None
+    return text if text is not None else str(number)
+
+
+def _below(roots: list[Seat], way: tuple[tuple[str, str, str | None], ...]) -> list[Seat]:
+    """The seats at a way of names and items below some blocks."""
+    found = roots
+    for name, key, item in way:
+        below = [child for seat in found for child in seat.children if child.node.name == name]
+        if item is not None:
+            below = [one for number, one in enumerate(below, 1) if _identity(one, key, number) == item]
+        found = below
+    return found
+
+
+def matching(text: str, catalog: Catalog) -> list[tuple[Component, Setting]]:
+    """Every setting that an address without items can mean. Raises `WrongUseError` if there is none."""
+    head, colon, rest = text.partition(":")
+    steps = steps_of(rest if colon and "/" not in head else text, text)
+    out = []
+    for name, setting in _candidates(steps, catalog):
+        known = catalog.component(name)
+        if known is not None:
+            out.append((known, setting))
+    return out

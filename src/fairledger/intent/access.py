@@ -1,0 +1,17 @@
+"""The portable section ``access``: how strictly the system guards what programs may do."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from fairledger.intent.intent import Section
+from fairledger.intent.part import Part
+
+
+class Access(Part, frozen=True, kw_only=True):
+    """Access control."""
+
+    mode: Literal["enforcing", "permissive", "off"] | None = None
+
+
+ACCESS: Section[Access] = Section("access", Access)

@@ -1,0 +1,21 @@
+"""The portable section ``features``: optional features and capabilities of the system, on or off."""
+
+from __future__ import annotations
+
+from fairledger.intent.intent import Section
+from fairledger.intent.part import Part
+from fairledger.model.values import Text
+
+
+class Features(Part, frozen=True, kw_only=True):
+    """By the names that the system itself has for them."""
+
+    on: tuple[Text, ...] = ()
+    off: tuple[Text, ...] = ()
+    add: tuple[Text, ...] = ()
+    """Capabilities that are fetched and put in; they need a network."""
+    remove: tuple[Text, ...] = ()
+    """Capabilities that are taken out."""
+
+
+FEATURES: Section[Features] = Section("features", Features)

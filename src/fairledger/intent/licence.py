@@ -1,0 +1,27 @@
+"""The portable section ``licence``: terms and key."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from fairledger.intent.intent import Section
+from fairledger.intent.part import Part
+from fairledger.model.values import SecretRef, Text
+
+
+class Licence(Part, frozen=True, kw_only=True):
+    """Licence terms and product key."""
+
+    accept: bool | None = None
+    """Whether the terms are accepted, so that setup does not stop at them."""
+    key: SecretRef | None = None
+    """Product key with which setup goes on; it also chooses the edition."""
+    activation_key: SecretRef | None = None
+    """Product key with which the installed system is activated, if it is another one: a volume key."""
+    activation: Literal["skip", "auto"] | None = None
+    """skip: the system does not activate itself."""
+    activation_server: Text | None = None
+    """Server of the organisation that activates machines, with its port if that is not the usual one."""
+
+
+LICENCE: Section[Licence] = Section("licence", Licence)

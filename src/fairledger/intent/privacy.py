@@ -1,0 +1,44 @@
+"""The portable section ``privacy``: what the system may collect and send, all at once or one by one."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from fairledger.intent.intent import Section
+from fairledger.intent.part import Part
+
+Choice = Literal["on", "off", "ask"]
+
+CHOICES = ("diagnostics", "location", "advertising", "speech", "typing", "find_device")
+
+
+class Privacy(Part, frozen=True, kw_only=True):
+    """Each choice on, off, or asked at the machine."""
+
+    every: Choice | None = None
+    """For all choices below of which nothing is said."""
+    page: Literal["hide", "show"] | None = None
+    """The first start's page with these choices."""
+    diagnostics: Choice | None = None
+    """More than the required diagnostic data."""
+    location: Choice | None = None
+    advertising: Choice | None = None
+    """An identifier for advertising."""
+    speech: Choice | None = None
+    """Speech recognised by the vendor's service."""
+    typing: Choice | None = None
+    """Samples of what is typed and written."""
+    find_device: Choice | None = None
+    """The device can be found by its owner."""
+
+    @classmethod
+    def adjust(cls, fields: dict[str, Any]) -> dict[str, Any]:
+        """Spreads ``every`` over the choices of which nothing is said."""
+        every = fields.get("every")
+        if every is None:
+            return fields
+        rest = {name: value for name, value in fields.items() if name != "every"}
+        return {**dict.fromkeys(CHOICES, every), **rest}
+
+
+PRIVACY: Section[Privacy] = Section("privacy", Privacy)

@@ -1,0 +1,66 @@
+"""The portable sections, in the order in which setup asks."""
+
+from __future__ import annotations
+
+from functools import cache
+from importlib import import_module
+from typing import Any
+
+from fairledger.intent.fields import fields_of
+from fairledger.intent.intent import Section
+from fairledger.intent.part import Part
+
+SECTION_NAMES = (
+    "installer",
+    "source",
+    "locale",
+    "licence",
+    "image",
+    "drivers",
+    "disk",
+    "volume",
+    "identity",
+    "join",
+    "network",
+    "account",
+    "access",
+    "firewall",
+    "services",
+    "bypass",
+    "start",
+    "privacy",
+    "subscription",
+    "packages",
+    "features",
+    "branding",
+    "command",
+    "finish",
+)
+"""A section is a module of this package that defines its `Section` under its name in capitals."""
+
+
+@cache
+def section(name: str) -> Section[Any]:
+    """The section of that name."""
+    module = import_module(f"fairledger.intent.{name}")
+    found: Section[Any] = getattr(module, name.upper())
+    return found
+
+
+def sections() -> tuple[Section[Any], ...]:
+    """All of them."""
+    return tuple(section(name) for name in SECTION_NAMES)
+
+
+def items_at(names: tuple[str, ...]) -> type[Part] | None:
+    """The table of the items of the list at a path of names, from a section's on; None if there is no such list."""
+    if names[0] not in SECTION_NAMES:
+        return None
+    found = section(names[0])
+    table, listed = found.table, found.many
+    for name in names[1:]:
+        kind = fields_of(table).get(name)
+        if kind is None or kind.inner is None:
+            return None
+        table, listed = kind.inner, kind.item is not None
+    return table if listed else None

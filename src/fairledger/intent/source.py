@@ -1,0 +1,44 @@
+"""The portable section ``source``: where the installation comes from."""
+
+from __future__ import annotations
+
+from typing import ClassVar, Literal
+
+from fairledger.intent.intent import Section
+from fairledger.intent.part import Part
+from fairledger.model.values import Text
+
+
+class Repository(Part, frozen=True, kw_only=True):
+    """A further source of packages."""
+
+    name: Text
+    url: Text | None = None
+    mirrors: Text | None = None
+    """Address of a list of mirrors."""
+    metalink: Text | None = None
+    """Address of a list of mirrors with checksums."""
+    proxy: Text | None = None
+    keep: bool | None = None
+    """The repository stays on the installed system."""
+
+    KEY: ClassVar[str] = "name"
+
+
+class Source(Part, frozen=True, kw_only=True):
+    """The tree that the installer takes packages from."""
+
+    kind: Literal["url", "disc", "network-files", "drive"] | None = None
+    url: Text | None = None
+    mirrors: Text | None = None
+    """Address of a list of mirrors."""
+    metalink: Text | None = None
+    """Address of a list of mirrors with checksums."""
+    proxy: Text | None = None
+    server: Text | None = None
+    folder: Text | None = None
+    partition: Text | None = None
+    repository: tuple[Repository, ...] = ()
+
+
+SOURCE: Section[Source] = Section("source", Source, items="repository")

