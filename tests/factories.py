@@ -1,16 +1,22 @@
-"""Makes drafts, sheets and reports for the tests."""
+"""Makes drafts, subjects and reports for the tests."""
 
 from __future__ import annotations
 
 from pathlib import Path
 
-from fairledger.checks.engine import Report, check_answer_file, check_draft
-from fairledger.model.target import Facts
+from fairledger.checks.engine import Report
+from fairledger.checks.engine import check as checked
+from fairledger.model.facts import Facts
+from fairledger.profiles.document import read_document
 from fairledger.profiles.library import Library
-from fairledger.profiles.resolve import Resolved, resolve_text
+from fairledger.profiles.resolve import Resolved, Selection, resolve
+from fairledger.subject.opening import Asked, looked_at, opened
+from fairledger.subject.settling import settled
+from fairledger.subject.subject import Subject
 
 DESK = "windows-11-24h2"
 HEAD = f'format = 1\n[draft]\ntarget = "{DESK}"\nfirmware = "uefi"\n'
+NOWHERE = Path("nowhere")
 
 
 def whole(fragment: str, head: str = HEAD) -> str:
@@ -18,21 +24,27 @@ def whole(fragment: str, head: str = HEAD) -> str:
     return ("format = 1\n" if "[draft]" in fragment else head) + fragment
 
 
-def check(text: str, folder: Path = Path("nowhere"), given: str = "") -> Report:
+def check(text: str, folder: Path = NOWHERE, given: str = "") -> Report:
     """Checks a fragment of a draft, or the text of an answer file; ``given`` are options of the command."""
     told = dict(zip(given.split()[::2], given.split()[1::2], strict=True))
     root, facts = told.get("--root"), Facts(route=told.get("--route"))
     if text.lstrip().startswith("<") or not text.strip():
-        return check_answer_file(text.encode(), "answer.xml", target=DESK, facts=facts)
+        return check_answers(text, "answer.xml", target=DESK, facts=facts)
     if text.startswith(("#version=", "accepteula")):
-        return check_answer_file(
-            text.encode(),
-            "answer.ks",
-            target="el-9" if "--target" in told else None,
-            facts=facts,
-            root=Path(root) if root else None,
-        )
+        target = "el-9" if "--target" in told else None
+        return check_answers(text, "answer.ks", target=target, facts=facts, root=Path(root) if root else None)
     return check_draft(whole(text), folder / "desk.toml")
+
+
+def check_draft(text: str, path: Path) -> Report:
+    """Checks a draft's whole text."""
+    return checked(looked_at(path, data=text.encode()))
+
+
+def check_answers(text: str | bytes, name: str | Path, **asked) -> Report:
+    """Checks an answer file; ``asked`` is what is said along with it."""
+    data = text if isinstance(text, bytes) else text.encode("utf-8", "surrogatepass")
+    return checked(looked_at(Path(name), Asked(**asked), data))
 
 
 def rules_of(report: Report) -> list[str]:
@@ -40,6 +52,22 @@ def rules_of(report: Report) -> list[str]:
     return [finding.rule for finding in report.findings]
 
 
-def resolved(fragment: str, folder: Path = Path("nowhere")) -> Resolved:
+def resolved(fragment: str, folder: Path = NOWHERE) -> Resolved:
     """A resolved draft from a fragment."""
-    return resolve_text(whole(fragment), "desk.toml", Library(folder))
+    return resolved_text(whole(fragment), "desk.toml", Library(folder))
+
+
+def resolved_text(text: str, file: str, library: Library, selection: Selection | None = None) -> Resolved:
+    """A resolved draft from its whole text."""
+    return resolve(read_document(text, file, tolerant=True), library, selection)
+
+
+def draft(fragment: str, folder: Path = NOWHERE) -> Subject:
+    """The subject of a draft from a fragment."""
+    return opened(folder / "desk.toml", data=whole(fragment).encode())
+
+
+def settled_file(text: str | bytes, path: Path, target: str | None = None) -> Subject:
+    """An answer file as it is compared."""
+    data = text if isinstance(text, bytes) else text.encode()
+    return settled(opened(path, Asked(target=target), data))

@@ -10,15 +10,13 @@ from pathlib import Path
 import msgspec
 import pytest
 
-from factories import DESK
+from factories import DESK, check_draft
 from fairledger.catalog.setting import Component, Setting
-from fairledger.checks.engine import check_draft
 from fairledger.cli.commands.demo import examples_folder
 from fairledger.cli.main import COMMANDS
 from fairledger.families.windows.bypass import ways
 from fairledger.intent.sections import SECTION_NAMES, section
 from fairledger.model.kinds import KINDS
-from fairledger.profiles.resolve import resolve_file
 
 ROOT = Path(__file__).parents[1]
 README = (ROOT / "README.md").read_text(encoding="utf-8")
@@ -96,7 +94,6 @@ def test_the_source_trees_page_knows_every_room_and_command():
 
 @pytest.mark.parametrize("path", sorted(examples_folder().glob("stations/*.toml")), ids=lambda path: path.stem)
 def test_the_examples_have_no_error(path):
-    resolve_file(path)
     findings = check_draft(path.read_text(encoding="utf-8"), path).findings
     assert [finding for finding in findings if finding.severity == "error"] == []
 

@@ -14,8 +14,9 @@ from fairledger.intent.fields import fields_of
 from fairledger.intent.sections import SECTION_NAMES, section
 from fairledger.intent.walk import names_of, said
 from fairledger.model.target import Target
+from fairledger.profiles.document import read_document
 from fairledger.profiles.library import Library
-from fairledger.profiles.resolve import resolve_text
+from fairledger.profiles.resolve import resolve
 
 ROOT = Path(__file__).parent.parent
 PAGES = ROOT / "docs" / "profiles"
@@ -73,7 +74,7 @@ def _held(lines: tuple[str, ...], told: dict[str, list[str]]) -> dict[str, set[s
 
 def _kept(text: str, target: Target) -> set[str]:
     draft = f'format = 1\n[draft]\ntarget = "{target.id}"\ndisk_size = "500 GB"\n{text}'
-    resolved = resolve_text(draft, "example.toml", Library(PAGES))
+    resolved = resolve(read_document(draft, "example.toml", tolerant=True), Library(PAGES))
     kept = canonical(resolved.intent, target, resolved.facts)
     return {".".join(names_of(path)) for name, value in kept.sections.items() for path in said(value, (name,))}
 

@@ -2,7 +2,7 @@ from __future__ import annotations
 
 import pytest
 
-from factories import DESK, resolved, whole
+from factories import DESK, draft, resolved, whole
 from fairledger.authoring.edit import AnswerChange, answer_value, changed, field_change
 from fairledger.authoring.portable import portable_steps
 from fairledger.catalog.address import locate, split_assignment
@@ -11,14 +11,13 @@ from fairledger.catalog.passes import pass_names
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import target_named
 from fairledger.model.errors import WrongUseError
-from fairledger.subject.finish import finish
 
 TARGET = target_named(DESK)
 CATALOG = Catalog(TARGET.family, TARGET)
 
 
 def spot(address: str, fragment: str = ""):
-    seats = Seats(finish(resolved(fragment), CATALOG).sheet, CATALOG)
+    seats = Seats(draft(fragment).sheet, CATALOG)
     return locate(address, CATALOG, seats, pass_names(TARGET.family))
 
 

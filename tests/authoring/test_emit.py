@@ -16,7 +16,7 @@ from intents import INTENTS
 from fairledger.authoring.emit import key, scalar, sections_text, text
 from fairledger.model.values import SecretRef, SecretSource, parse_text
 from fairledger.profiles.decode import Decoder
-from fairledger.profiles.draft import read_source
+from fairledger.profiles.document import read_document
 from fairledger.profiles.resolve import decode_intent
 
 
@@ -28,7 +28,7 @@ def no_notes(_line: int | None, _path: str) -> list[str]:
 @given(intent=INTENTS)
 def test_sections_read_back_as_they_were(intent):
     written = "\n".join(["format = 1", "[profile]", *sections_text(intent, no_notes)])
-    source = read_source(written, "x.toml")
+    source = read_document(written, "x.toml")
     decoder = Decoder()
     again = decode_intent(source.layer.sections, decoder)
     assert decoder.problems == []

@@ -4,10 +4,8 @@ from __future__ import annotations
 
 import pytest
 
-from factories import DESK, check, rules_of
-from fairledger.checks.engine import check_answer_file
+from factories import DESK, check, check_answers, rules_of
 from fairledger.families.registry import family_named
-from fairledger.model.target import Facts
 
 WINDOWS_HEAD = f'[draft]\ntarget = "{DESK}"\nfirmware = "uefi"\n'
 LINUX_HEAD = "#version=RHEL9\nlang en_GB.UTF-8\nkeyboard --xlayouts=gb\ntimezone UTC\nrootpw --lock\n"
@@ -202,7 +200,7 @@ SHELL = "Microsoft-Windows-Shell-Setup"
 )
 def test_answer_files_against_the_catalog(pass_, component, arch, inner, rules):
     text = XML.format(pass_, component, arch, inner)
-    report = check_answer_file(text.encode(), "x.xml", target=DESK, facts=Facts())
+    report = check_answers(text, "x.xml", target=DESK)
     found = sorted(finding.rule for finding in report.findings)
     assert found == rules, report.findings
 
@@ -213,7 +211,7 @@ def test_numbers_without_end_are_told(digits):
     wcm = 'xmlns:wcm="http://schemas.microsoft.com/WMIConfig/2002/State" wcm:action="add"'
     command = f"<RunSynchronous><RunSynchronousCommand {wcm}><Order>{number}</Order><Path>x</Path></RunSynchronousCommand></RunSynchronous>"
     text = XML.format("specialize", "Microsoft-Windows-Deployment", "amd64", command)
-    report = check_answer_file(text.encode(), "x.xml", target=DESK, facts=Facts())
+    report = check_answers(text, "x.xml", target=DESK)
     assert [finding.rule for finding in report.findings] == ["value-wrong"]
     assert check(f'[disk]\npartition = [{{ size = "{number} GiB" }}]\n').findings
     assert check(f"[image]\nindex = {number}\n").findings
@@ -224,7 +222,7 @@ def test_a_file_for_several_architectures_is_no_mistake():
     one = XML.format("specialize", SHELL, "amd64", "<TimeZone>UTC</TimeZone>")
     other = one[one.index("<component") : one.index("</component>") + 12].replace("amd64", "arm64")
     text = one.replace("</component>", "</component>" + other)
-    assert check_answer_file(text.encode(), "x.xml", target=DESK, facts=Facts()).findings == ()
+    assert check_answers(text, "x.xml", target=DESK).findings == ()
 
 
 def test_every_family_answers_what_rules_ask():

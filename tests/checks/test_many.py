@@ -8,19 +8,23 @@ from pathlib import Path
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
+from factories import check_answers, draft
 from fairledger.catalog import common as common_module
 from fairledger.catalog.catalog import Catalog, catalog_of
 from fairledger.catalog.common import Common
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import target_named
-from fairledger.checks.engine import Report, check_answer_file, findings_of
+from fairledger.checks.engine import Report, findings_of
 from fairledger.checks.signs import Sign
+from fairledger.checks.view import View
 from fairledger.families.registry import family_named
 from fairledger.families.windows.xml_marks import XmlMarks, starts
 from fairledger.model.pattern import pattern
 from fairledger.model.sheet import Block, Node, Sheet
-from fairledger.model.target import Facts
+from fairledger.subject.opening import Asked, opened
+from fairledger.subject.subject import with_sheet
 
 FILES = sorted((Path(__file__).parent / "files").iterdir())
 TARGETS = {"desk.xml": "windows-11-24h2", "older.xml": "windows-7", "extended.xml": "windows-10-22h2"}
@@ -29,7 +33,7 @@ SHELL = "Microsoft-Windows-Shell-Setup"
 
 def checked(path: Path, text: str | None = None, common: Common | None = None) -> Report:
     data = path.read_bytes() if text is None else text.encode()
-    return check_answer_file(data, path.name, target=TARGETS.get(path.name), facts=Facts(), common=common)
+    return check_answers(data, path.name, target=TARGETS.get(path.name), common=common)
 
 
 def test_each_file_alone_and_after_all_others_says_the_same():
@@ -84,11 +88,11 @@ def test_alike_files_share_what_is_read_and_each_finding_names_its_file(monkeypa
     first, second = (
         checked(Path(f"{name}.xml"), text.replace("<TimeZone>", f"<TimeZone>{name}"), common) for name in "ab"
     )
-    shared = [mine is other for mine, other in zip(first.sheet.blocks, second.sheet.blocks, strict=True)]
+    shared = [mine is other for mine, other in zip(first.of.sheet.blocks, second.of.sheet.blocks, strict=True)]
     assert shared.count(False) == text.count("<TimeZone>") < shared.count(True)
     assert {one.file for one in first.findings} == {"a.xml"}
     assert {one.file for one in second.findings} == {"b.xml"}
-    seats = list(Seats(first.sheet, catalog_of("windows", first.target), common))
+    seats = list(Seats(first.of.sheet, catalog_of("windows", first.target), common))
     monkeypatch.setattr(common_module, "_MOST_KEPT", 1)
     common.make_room()
     assert not common.read
@@ -100,8 +104,9 @@ def test_a_shared_catalog_says_what_a_new_one_says(path):
     family = family_named("windows" if path.suffix == ".xml" else "kickstart")
     reading = family.read(path.read_bytes(), path.name)
     target = target_named(TARGETS[path.name]) if path.name in TARGETS else (family.guess(reading) or (None, ""))[0]
-    shared = findings_of(reading.sheet, catalog_of(family.name, target), target, Facts())
-    assert shared == findings_of(reading.sheet, Catalog(family.name, target), target, Facts())
+    subject = opened(path, Asked(target=target.id if target else None))
+    assert subject.catalog is catalog_of(family.name, target)
+    assert findings_of(subject) == findings_of(replace(subject, catalog=Catalog(family.name, target)))
 
 
 @pytest.mark.parametrize("path", FILES, ids=lambda path: path.name)
@@ -124,7 +129,9 @@ def test_seats_are_found_by_path_and_by_setting_as_by_walking(path):
         above = seat.parent
         assert above is None or places.get(id(above), -1) < places[id(seat)], "groups come before what is in them"
     passwords = [seat for seat in by_setting if seat.setting.kind == "password"]
-    assert list(seats.where(_is_password)) == passwords == list(seats.where(_is_password))
+    view = View(opened(path))
+    found = [seat.shown for seat in view.where(_is_password)]
+    assert found == [seat.shown for seat in passwords] == [seat.shown for seat in view.where(_is_password)]
     seats.let_go()
     assert not any(seat.children for seat in walked)
 
@@ -136,8 +143,7 @@ def _is_password(setting):
 def test_the_same_value_is_judged_by_its_own_setting():
     def found(name: str, value: str) -> list[str]:
         sheet = Sheet((Block("specialize", SHELL, "amd64", (Node(name, value),)),))
-        target = target_named("windows-11-24h2")
-        return [one.rule for one in findings_of(sheet, catalog_of("windows", target), target, Facts())]
+        return [one.rule for one in findings_of(with_sheet(draft(""), sheet))]
 
     for _ in range(2):
         assert "value-wrong" in found("CopyProfile", "Larkmoor")

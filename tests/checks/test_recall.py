@@ -8,8 +8,8 @@ from pathlib import Path
 
 import pytest
 
-from fairledger.checks.engine import check_answer_file
-from fairledger.model.target import Facts
+from factories import check_answers
+from fairledger.model.facts import Facts
 from mistakes import TABLES
 
 FILES = Path(__file__).parent / "files"
@@ -22,7 +22,7 @@ def text_of(name: str) -> str:
 
 def found(text: str, name: str, target: str) -> list[tuple[str, str]]:
     facts = Facts(firmware="bios" if name in ("extended.xml", "older.xml", "thin.ks", "seven.ks") else "uefi")
-    report = check_answer_file(text.encode("utf-8", "surrogatepass"), name, target=target, facts=facts)
+    report = check_answers(text, name, target=target, facts=facts)
     return [(finding.rule, finding.severity) for finding in report.findings]
 
 

@@ -3,17 +3,15 @@ from __future__ import annotations
 import msgspec
 import pytest
 
-from factories import DESK, check, resolved, rules_of, whole
-from fairledger.catalog.catalog import Catalog
+from factories import DESK, NOWHERE, check, check_answers, checked, draft, resolved, rules_of, whole
 from fairledger.catalog.targets import target_named
 from fairledger.checks import rule as rules
-from fairledger.checks.engine import check_answer_file, check_resolved
 from fairledger.cli.report import as_json
 from fairledger.families.registry import family_named
+from fairledger.model.facts import Facts
 from fairledger.model.finding import SEVERITIES
-from fairledger.model.target import Facts
 from fairledger.model.values import SecretRef
-from fairledger.subject.finish import finish
+from fairledger.subject.opening import of_draft
 
 ALL = rules.all_rules()
 
@@ -71,9 +69,9 @@ security_chip = true
 
 def test_a_good_draft_and_its_file_have_no_error_and_no_warning():
     found = resolved(GOOD)
-    report = check_resolved(found)
+    report = checked(of_draft(found, NOWHERE))
     assert rules_of(report) == ["disk-wiped"]
-    sheet = finish(found, Catalog("windows", found.target)).sheet
+    sheet = of_draft(found, NOWHERE).sheet
     windows = family_named("windows")
 
     def filled_in(block, way, value):
@@ -83,7 +81,7 @@ def test_a_good_draft_and_its_file_have_no_error_and_no_warning():
 
     filled = sheet.map_values(filled_in)
     data = windows.write(filled, found.target)
-    again = check_answer_file(data, "autounattend.xml", target=None, facts=Facts(firmware="uefi"))
+    again = check_answers(data, "autounattend.xml", target=None, facts=Facts(firmware="uefi"))
     assert rules_of(again) == ["disk-wiped"]
     assert again.target.name.startswith("Windows 11")
     assert "Windows 11 Pro" in again.basis
@@ -135,7 +133,7 @@ def test_percentages_count_on_a_stated_disk():
     head = f'[draft]\ntarget = "{DESK}"\nfirmware = "uefi"\ndisk_size = "100 GiB"\n'
     report = check(head + GOOD.replace('"1 GiB"', '"5%"'))
     assert rules_of(report) == ["disk-wiped"]
-    sizes = [node.value for _, node in report.sheet.scalars() if node.name == "Size"]
+    sizes = [node.value for _, node in report.of.sheet.scalars() if node.name == "Size"]
     assert sizes == ["260", "16", "5120"]
 
 
@@ -167,7 +165,7 @@ def test_a_rule_that_fails_is_a_finding_and_the_others_go_on(monkeypatch):
 
 def test_without_a_target_the_whole_family_serves():
     data = whole("").encode()
-    report = check_answer_file(check_bytes(), "a.xml", target=None, facts=Facts())
+    report = check_answers(check_bytes(), "a.xml")
     assert data
     assert report.target is None
     assert rules_of(report) == []
@@ -175,9 +173,7 @@ def test_without_a_target_the_whole_family_serves():
 
 def check_bytes() -> bytes:
     target = target_named(DESK)
-    return family_named("windows").write(
-        finish(resolved('[identity]\nowner = "L"\n'), Catalog("windows", target)).sheet, target
-    )
+    return family_named("windows").write(draft('[identity]\nowner = "L"\n').sheet, target)
 
 
 def test_the_json_contract():

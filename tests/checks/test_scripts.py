@@ -6,10 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from factories import check, rules_of
-from fairledger.checks.engine import check_answer_file
+from factories import check, check_answers, rules_of
 from fairledger.families.registry import family_named
-from fairledger.model.target import Facts
 
 LINES = [
     r"reg add HKLM\SOFTWARE\Larkmoor /v Wind /t REG_DWORD /d 0x1 /f",
@@ -57,7 +55,7 @@ def test_good_scripts_are_silent(script):
 @given(st.text(st.characters(exclude_categories=("Cs", "Cc")) | st.sampled_from("\n\t\"'<&|%\\$"), max_size=60))
 def test_whatever_stands_in_a_script_no_rule_fails(body):
     for text in (f"#version=RHEL9\n%post\n{body}\n%end\n", f"#version=RHEL9\n%pre --interpreter={body}\nx\n%end\n"):
-        assert "rule-failed" not in rules_of(check_answer_file(text.encode(), "a.ks", target=None, facts=Facts()))
+        assert "rule-failed" not in rules_of(check_answers(text, "a.ks"))
 
 
 def test_the_route_is_asked_for_by_its_name(program):
@@ -77,7 +75,7 @@ def test_a_file_for_another_release_is_told_apart_from_one_that_fits():
     )
 
     def other(target: str) -> bool:
-        return "target-other" in rules_of(check_answer_file(image, "a.xml", target=target, facts=Facts()))
+        return "target-other" in rules_of(check_answers(image, "a.xml", target=target))
 
     assert windows.guess(windows.read(image, "a.xml"))[0].line == "client"
     assert [other(one) for one in ("windows-11-23h2", "windows-10-22h2", "windows-server-2025")] == [False, True, True]

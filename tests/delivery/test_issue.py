@@ -7,7 +7,7 @@ import stat
 
 import pytest
 
-from factories import resolved, rules_of
+from factories import draft, rules_of
 from fairledger.delivery.issue import issue
 from fairledger.families.windows.passwords import encode
 from fairledger.model.errors import ContentError, RefusedError, WrongUseError
@@ -18,7 +18,7 @@ ACCOUNT = '[account]\nlocal = [{ name = "observer", password = { env = "DESK_PW"
 
 def issued(fragment: str, folder, **options):
     chosen = {"route": "plain", "values": {}, "replace": False, **options}
-    return issue(resolved(fragment), folder / "out", secrets=Secrets(folder), **chosen)
+    return issue(draft(fragment), folder / "out", secrets=Secrets(folder), **chosen)
 
 
 def test_a_file_with_secrets_is_its_owners_alone(tmp_path, monkeypatch):

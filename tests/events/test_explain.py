@@ -6,9 +6,9 @@ from pathlib import Path
 
 import pytest
 
+from factories import settled_file
 from fairledger.events.explain import explain
 from fairledger.events.warnings import warnings_of
-from fairledger.subject.side import read_side
 
 HEAD = "#version=RHEL9\n"
 FILES = Path(__file__).parents[1] / "checks" / "files"
@@ -54,7 +54,7 @@ def test_commands_and_the_words_about_them(command, words):
 
 
 def told(text: str, name: str = "x.ks") -> list[tuple[str, str]]:
-    found = explain(read_side(text.encode(), Path("nowhere") / name))
+    found = explain(settled_file(text.encode(), Path("nowhere") / name))
     return [(chapter.title, item.text) for chapter in found.chapters for item in chapter.items]
 
 
@@ -103,7 +103,7 @@ def test_questions_that_are_left():
 
 def test_secrets_and_hidden_characters_are_not_shown():
     text = (FILES / "desk.xml").read_text()
-    found = explain(read_side(text.encode(), Path("nowhere/x.xml")))
+    found = explain(settled_file(text.encode(), Path("nowhere/x.xml")))
     whole = str(found)
     assert "Dunlin" not in whole
     assert "RAB1AG4AbABpAG4" not in whole
@@ -124,8 +124,8 @@ def test_scripts_beside_the_file_are_read_and_missed(tmp_path):
     )
     path = tmp_path / "x.xml"
     path.write_text(text[:start] + block + text[start:])
-    missed = str(explain(read_side(path.read_bytes(), path)))
+    missed = str(explain(settled_file(path.read_bytes(), path)))
     assert "calls a script that is not beside the file" in missed
     (tmp_path / "fair-ledger").mkdir()
     (tmp_path / "fair-ledger/1-end.cmd").write_text("diskpart /s x\n")
-    assert ERASES in str(explain(read_side(path.read_bytes(), path)))
+    assert ERASES in str(explain(settled_file(path.read_bytes(), path)))

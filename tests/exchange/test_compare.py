@@ -6,10 +6,10 @@ from pathlib import Path
 
 import pytest
 
+from factories import settled_file
 from fairledger.exchange.compare import changes, compare
 from fairledger.families.kickstart.hashes import hashed
 from fairledger.profiles.hashes import hash_fits, unix_hash
-from fairledger.subject.side import read_side
 
 HEAD = (
     '<unattend xmlns="urn:schemas-microsoft-com:unattend" '
@@ -28,7 +28,7 @@ def shell(inner: str, pass_: str = "oobeSystem") -> str:
 
 def side(text: str, name: str = "x.xml"):
     target = "windows-11-24h2" if name.endswith(".xml") else "el-9"
-    return read_side(text.encode(), Path("nowhere") / name, target=target)
+    return settled_file(text.encode(), Path("nowhere") / name, target=target)
 
 
 def said(a: str, b: str, name: str = "x.xml") -> list[tuple[str, str | None, str | None]]:

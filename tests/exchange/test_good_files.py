@@ -7,18 +7,18 @@ from pathlib import Path
 
 import pytest
 
+from factories import settled_file
 from fairledger.authoring.mend import mend
 from fairledger.events.explain import explain
 from fairledger.events.page import page
 from fairledger.exchange.compare import compare
-from fairledger.subject.side import read_side
 
 FILES = sorted((Path(__file__).parents[1] / "checks" / "files").iterdir())
 WINDOWS = [path for path in FILES if path.suffix == ".xml"]
 
 
 def side_of_text(text: str, path: Path):
-    return read_side(text.encode(), path)
+    return settled_file(text.encode(), path)
 
 
 @pytest.mark.parametrize("path", FILES, ids=lambda path: path.name)
@@ -32,7 +32,7 @@ def test_nothing_is_corrected_in_a_good_file(path, tmp_path):
 @pytest.mark.parametrize("path", FILES, ids=lambda path: path.name)
 def test_the_whole_of_a_file_is_explained_and_its_page_is_well_formed(path):
     text = path.read_text(encoding="utf-8")
-    told = explain(read_side(path.read_bytes(), path))
+    told = explain(settled_file(path.read_bytes(), path))
     rows = [item for chapter in told.chapters for item in chapter.items]
     quoted = "\n".join(item.quote for item in rows if item.quote)
     for line in re.findall(r"<(?:Path|CommandLine)>([^<]*)<", text):
@@ -59,14 +59,14 @@ def test_prefixes_comments_and_line_ends_change_nothing(path):
     }
     for name, other in others.items():
         data = other.encode("utf-16") if name == "wide" else other.encode()
-        found = compare(read_side(path.read_bytes(), path), read_side(data, path))
+        found = compare(settled_file(path.read_bytes(), path), settled_file(data, path))
         assert found.differences == (), name
 
 
 @pytest.mark.parametrize("path", FILES, ids=lambda path: path.name)
 def test_each_change_of_a_value_is_a_difference(path):
     text = path.read_text(encoding="utf-8")
-    mine = read_side(text.encode(), path)
+    mine = settled_file(text.encode(), path)
     for old, new in (("192.0.2.", "198.51.100."), ("keeper", "ranger"), ("en-US", "pt-PT"), ("Larkmoor", "Farmoor")):
         if old in text.replace("<!--", "").replace("# ", "#"):
             other = side_of_text(text.replace(old, new), path)

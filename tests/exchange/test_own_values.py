@@ -6,7 +6,8 @@ from pathlib import Path
 
 import pytest
 
-from fairledger.exchange.adopt import Wish, adopt
+from factories import settled_file
+from fairledger.exchange.adopt import Manner, adopt
 from fairledger.exchange.deposit import deposit
 from fairledger.model.errors import RefusedError
 
@@ -17,7 +18,9 @@ STATIC = "network --device={} --bootproto=static --ip=192.0.2.{} --netmask=255.2
 
 def rows(text: str) -> dict[str, str]:
     path = Path("nowhere/x.ks")
-    return {row.name: row.value for row in adopt((HEAD + text).encode(), path, Path("nowhere/x.toml"), Wish(True)).own}
+    return {
+        row.name: row.value for row in adopt((HEAD + text).encode(), path, Path("nowhere/x.toml"), Manner(True)).own
+    }
 
 
 @pytest.mark.parametrize(
@@ -51,7 +54,7 @@ def test_values_of_the_machine_are_found_wherever_they_stand():
     text = (FILES / "disks.xml").read_text(encoding="utf-8").replace("192.0.2.21", "lmr-files-02")
     text = text.replace("</InputLocale>", "</InputLocale><LayeredDriver>LMR-FILES-02</LayeredDriver>", 1)
     text = text.replace("UTC<", "LMR-FILES-021<")
-    made = adopt(text.encode(), Path("x.xml"), Path("nowhere/x.toml"), Wish(True))
+    made = adopt(text.encode(), Path("x.xml"), Path("nowhere/x.toml"), Manner(True))
     assert [(row.path.rpartition(":")[2], row.stays) for row in made.own] == [
         ("identity.name", False),
         ("command.0.body", True),
@@ -65,13 +68,13 @@ def test_values_of_the_machine_are_found_wherever_they_stand():
         .read_text(encoding="utf-8")
         .replace("<AutoLogon>", "<AutoLogon><Domain>LMR-DESK-01</Domain>")
     )
-    made = adopt(signed_in.encode(), Path("x.xml"), Path("nowhere/x.toml"), Wish(True))
+    made = adopt(signed_in.encode(), Path("x.xml"), Path("nowhere/x.toml"), Manner(True))
     assert 'domain = "${name}"' in made.text
 
 
 def test_nothing_is_written_where_one_file_is_in_the_way(tmp_path):
     text = HEAD + "rootpw Heron-4\nnetwork --hostname=lmr-gate-03\n"
-    made = adopt(text.encode(), Path("x.ks"), tmp_path / "x.toml", Wish(True))
+    made = adopt(text.encode(), Path("x.ks"), tmp_path / "x.toml", Manner(True))
     assert "Heron-4" not in made.text
     (tmp_path / "x.csv").write_text("mine")
     with pytest.raises(RefusedError):
@@ -85,7 +88,7 @@ def test_nothing_is_written_where_one_file_is_in_the_way(tmp_path):
 @pytest.mark.parametrize("name", sorted(one.name for one in FILES.iterdir()))
 def test_every_good_file_is_adopted_without_loss(name):
     path = FILES / name
-    made = adopt(path.read_bytes(), path, Path("nowhere/x.toml"), Wish())
+    made = adopt(path.read_bytes(), path, Path("nowhere/x.toml"), Manner())
     assert made.kept_apart == ()
     assert made.sections or name == "audit.xml"  # which leaves all to a person
 
@@ -97,7 +100,7 @@ def test_comments_keep_no_secret_and_direct_answers_are_marked_too():
         + STATIC.format("eno1", 30)
         + "network --device=eno1 --bootproto=dhcp --notksdevice\n"
     )
-    made = adopt(text.encode(), Path("x.ks"), Path("nowhere/x.toml"), Wish())
+    made = adopt(text.encode(), Path("x.ks"), Path("nowhere/x.toml"), Manner())
     assert "Heron" not in made.text
     assert "# root has (hidden)" in made.text
     address = [row for row in made.own if row.name == "address"]
@@ -107,9 +110,8 @@ def test_comments_keep_no_secret_and_direct_answers_are_marked_too():
 
 def test_settings_that_nobody_knows_are_hidden_by_their_names():
     from fairledger.events.explain import explain
-    from fairledger.subject.side import read_side
 
-    side = read_side(f"{HEAD}strange --adminpassword=Heron-4 --thing=1\n".encode(), Path("x.ks"))
+    side = settled_file(f"{HEAD}strange --adminpassword=Heron-4 --thing=1\n".encode(), Path("x.ks"))
     whole = str(explain(side))
     assert "Heron" not in whole
     assert "--thing = 1" in whole

@@ -5,18 +5,17 @@ from __future__ import annotations
 import msgspec
 import pytest
 
-from factories import resolved
+from factories import NOWHERE, check_answers, checked, resolved
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.export import as_json
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.routes import routes_of
 from fairledger.catalog.targets import all_targets, target_named
-from fairledger.checks.engine import check_answer_file, check_resolved
 from fairledger.families.registry import family_named
+from fairledger.model.facts import Facts
 from fairledger.model.kinds import KINDS
-from fairledger.model.target import Facts
 from fairledger.model.values import SecretRef
-from fairledger.subject.finish import finish
+from fairledger.subject.opening import of_draft
 
 TARGETS = all_targets()
 
@@ -70,7 +69,7 @@ def draft_for(target) -> str:
 @pytest.mark.parametrize("target", TARGETS, ids=lambda target: target.id)
 def test_one_intent_is_sound_in_every_target(target):
     found = resolved(draft_for(target))
-    report = check_resolved(found)
+    report = checked(of_draft(found, NOWHERE))
     errors = [finding for finding in report.findings if finding.severity == "error"]
     assert errors == []
     family = family_named(target.family)
@@ -80,8 +79,8 @@ def test_one_intent_is_sound_in_every_target(target):
             family.conceal(block, way, "Heron-4", form="plain", machine="x") if isinstance(value, SecretRef) else value
         )
 
-    data = family.write(finish(found, Catalog(target.family, target)).sheet.map_values(reveal), target)
-    again = check_answer_file(data, "answer", target=target.id, facts=Facts(firmware="uefi"))
+    data = family.write(of_draft(found, NOWHERE).sheet.map_values(reveal), target)
+    again = check_answers(data, "answer", target=target.id, facts=Facts(firmware="uefi"))
     assert [finding for finding in again.findings if finding.severity == "error"] == []
     assert b"Heron-4" not in data
     assert b"lmr-gate-03" in data

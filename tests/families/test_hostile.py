@@ -8,14 +8,12 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from fairledger.checks.engine import check_answer_file
+from factories import check_answers, settled_file
 from fairledger.events.explain import explain
 from fairledger.events.page import page
-from fairledger.exchange.adopt import Wish, adopt
+from fairledger.exchange.adopt import Manner, adopt
 from fairledger.exchange.compare import compare
 from fairledger.model.errors import LedgerError
-from fairledger.model.target import Facts
-from fairledger.subject.side import read_side
 
 ROOT = Path(__file__).parents[2]
 SEEDS = [(ROOT / "examples/stations" / name).read_bytes() for name in ("broken.xml", "broken.ks")]
@@ -51,11 +49,11 @@ def files(draw: st.DrawFn) -> bytes:
 def test_no_file_crashes_any_command(data):
     path = Path("nowhere/x.xml" if b"<" in data[:200] else "nowhere/x.ks")
     try:
-        check_answer_file(data, str(path), target=None, facts=Facts())
-        side = read_side(data, path)
-        assert compare(side, read_side(data, path)).same
+        check_answers(data, str(path))
+        side = settled_file(data, path)
+        assert compare(side, settled_file(data, path)).same
         page(explain(side), data)
-        adopt(data, path, Path("nowhere/x.toml"), Wish(parameters=True))
+        adopt(data, path, Path("nowhere/x.toml"), Manner(parameters=True))
     except LedgerError as error:
         assert error.message or getattr(error, "findings", None)
 
@@ -70,8 +68,8 @@ def test_no_file_crashes_any_command(data):
     ],
 )
 def test_what_is_no_answer_file_is_told_with_its_line(text, part):
-    report = check_answer_file(text.encode(), "x.xml", target=None, facts=Facts())
+    report = check_answers(text, "x.xml")
     assert part in report.findings[0].message
     assert report.findings[0].line
     with pytest.raises(LedgerError):
-        read_side(text.encode(), Path("x.xml"))
+        settled_file(text.encode(), Path("x.xml"))

@@ -8,9 +8,10 @@ from hypothesis import strategies as st
 from intents import INTENTS
 
 from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import all_targets
 from fairledger.families.build import canonical, recognise, translate
-from fairledger.model.target import Facts
+from fairledger.model.facts import machine
 
 ALIKE = {
     "windows-7",
@@ -24,7 +25,7 @@ TARGETS = [target for target in all_targets() if target.family != "windows" or t
 """Of the many releases that are written alike, those at the ends and some between."""
 CATALOGS = {target.id: Catalog(target.family, target) for target in TARGETS}
 FACTS = st.builds(
-    Facts,
+    machine,
     arch=st.just("amd64"),
     firmware=st.sampled_from([None, "uefi", "bios"]),
     disk_mib=st.sampled_from([None, 240000]),
@@ -38,7 +39,7 @@ def test_translating_loses_nothing_but_what_it_says(target, intent, facts):
     catalog = CATALOGS[target.id]
     sheet, _ = translate(intent, target, facts)
     expected = canonical(intent, target, facts)
-    found = recognise(sheet, catalog, target)
+    found = recognise(Seats(sheet, catalog), target)
     assert found.intent.sections == expected.sections
     assert found.remainder.blocks == ()
     again, _ = translate(expected, target, facts)

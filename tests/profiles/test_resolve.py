@@ -4,7 +4,7 @@ from pathlib import Path
 
 import pytest
 
-from factories import resolved, whole
+from factories import NOWHERE, resolved, resolved_text, whole
 from fairledger.intent.account import ACCOUNT
 from fairledger.intent.disk import DISK, Partition
 from fairledger.intent.identity import IDENTITY
@@ -13,8 +13,9 @@ from fairledger.model.errors import ContentError, RefusedError, WrongUseError
 from fairledger.model.size import Size
 from fairledger.model.values import SecretRef, SecretSource, Template
 from fairledger.profiles.library import SHIPPED, Library, valid_name
-from fairledger.profiles.resolve import Wish, resolve_file, resolve_text
+from fairledger.profiles.resolve import Selection
 from fairledger.profiles.secrets import Secrets
+from fairledger.subject.opening import of_draft
 
 
 def problems(fragment: str) -> list[tuple[int | None, str, str]]:
@@ -80,7 +81,7 @@ def test_all_problems_come_at_once_with_their_lines():
 )
 def test_what_a_draft_cannot_be(text, told):
     with pytest.raises(ContentError) as caught:
-        resolve_text(text, "desk.toml", Library())
+        resolved_text(text, "desk.toml", Library())
     assert told in caught.value.findings[0].message
 
 
@@ -94,7 +95,7 @@ def test_layers_rank_as_listed_and_origins_follow(tmp_path):
     )
     draft = tmp_path / "desk.toml"
     draft.write_text(whole('[locale]\nregion = "GB"\n').replace("[locale]", 'profiles = ["locale/site"]\n[locale]', 1))
-    found = resolve_file(draft)
+    found = resolved_text(draft.read_text(), str(draft), Library(draft.parent))
     assert [name for name, _ in found.profiles] == ["locale/base", "locale/site"]
     locale = found.intent.get(LOCALE)
     assert (locale.language, locale.region) == ("en-GB", "GB")
@@ -110,7 +111,7 @@ def test_profiles_that_need_each_other_are_refused(tmp_path):
     (folder / "a.toml").write_text('format = 1\n[profile]\nneeds = ["disk/b"]\n')
     (folder / "b.toml").write_text('format = 1\n[profile]\nneeds = ["disk/a"]\n')
     with pytest.raises(ContentError, match="needs itself: disk/a needs disk/b needs disk/a") as caught:
-        resolve_text(whole("").replace("firmware", 'profiles = ["disk/a"]\nfirmware'), "x.toml", Library(tmp_path))
+        resolved_text(whole("").replace("firmware", 'profiles = ["disk/a"]\nfirmware'), "x.toml", Library(tmp_path))
     assert caught.value.findings[0].file.endswith("b.toml")
 
 
@@ -131,7 +132,9 @@ def test_the_nearest_folder_wins_and_names_stay_inside(tmp_path, monkeypatch):
 @pytest.mark.parametrize("path", sorted(SHIPPED.glob("*/*.toml")), ids=lambda path: path.parent.name + "/" + path.stem)
 def test_every_shipped_profile_works_and_says_what_it_is(path, tmp_path):
     name = path.relative_to(SHIPPED).with_suffix("").as_posix()
-    found = resolve_text(whole("").replace("firmware", f'profiles = ["{name}"]\nfirmware'), "x.toml", Library(tmp_path))
+    found = resolved_text(
+        whole("").replace("firmware", f'profiles = ["{name}"]\nfirmware'), "x.toml", Library(tmp_path)
+    )
     assert found.intent.sections
     text = path.read_text()
     assert "title = " in text
@@ -187,16 +190,14 @@ def watch(tmp_path):
 
 
 def answered(found):
-    from fairledger.catalog.seats import Seats
-    from fairledger.subject.finish import finish
-
-    finished = finish(found, found.catalog())
-    rows = Seats(finished.sheet, found.catalog())
-    return {seat.shown: seat.text for seat in rows if seat.text is not None}, [one.message for one in finished.findings]
+    draft = of_draft(found, NOWHERE)
+    return {seat.shown: seat.text for seat in draft.seats if seat.text is not None}, [
+        one.message for one in draft.findings
+    ]
 
 
 def test_layers_drop_what_those_below_brought(watch):
-    found = resolve_text("format = 1\n" + VARIANTS.lstrip(), "desk.toml", Library(watch))
+    found = resolved_text("format = 1\n" + VARIANTS.lstrip(), "desk.toml", Library(watch))
     assert [one.name for one in found.intent.get(ACCOUNT).local] == ["day"]
     assert found.intent.get(LOCALE).region is None
     assert found.variants == ("bios",)
@@ -207,7 +208,7 @@ def test_layers_drop_what_those_below_brought(watch):
 
 
 def test_a_variant_lies_over_its_draft(watch):
-    found = resolve_text("format = 1\n" + VARIANTS.lstrip(), "desk.toml", Library(watch), Wish(variant="bios"))
+    found = resolved_text("format = 1\n" + VARIANTS.lstrip(), "desk.toml", Library(watch), Selection(variant="bios"))
     assert (found.facts.firmware, found.facts.disk_mib) == ("bios", 244140)
     assert found.intent.get(LOCALE).language == "pt-PT"
     answers, told = answered(found)
@@ -217,16 +218,16 @@ def test_a_variant_lies_over_its_draft(watch):
     assert len(told) == 1
     assert "brings barometer" in told[0]
     with pytest.raises(WrongUseError, match="no variant 'bois'") as caught:
-        resolve_text("format = 1\n" + VARIANTS.lstrip(), "desk.toml", Library(watch), Wish(variant="bois"))
+        resolved_text("format = 1\n" + VARIANTS.lstrip(), "desk.toml", Library(watch), Selection(variant="bois"))
     assert "did you mean bios" in caught.value.remedy
 
 
 def test_a_profile_on_top_counts_and_one_left_out_does_not(watch):
     text = "format = 1\n" + VARIANTS.lstrip()
     (watch / "profiles/locale/top.toml").write_text('format = 1\n[profile]\n[locale]\nlanguage = "fr-FR"\n')
-    found = resolve_text(text, "desk.toml", Library(watch), Wish(variant="bios", on_top=("locale/top",)))
+    found = resolved_text(text, "desk.toml", Library(watch), Selection(variant="bios", on_top=("locale/top",)))
     assert found.intent.get(LOCALE).language == "fr-FR"
-    left = resolve_text(text, "desk.toml", Library(watch), Wish(leave_out="account/watch"))
+    left = resolved_text(text, "desk.toml", Library(watch), Selection(leave_out="account/watch"))
     assert left.intent.get(ACCOUNT) is None
 
 
@@ -242,7 +243,7 @@ def test_a_profile_on_top_counts_and_one_left_out_does_not(watch):
 def test_wrong_drops_and_variants_have_a_place(text, told):
     body = text + '[draft]\ntarget = "windows-11-24h2"\n'
     with pytest.raises(ContentError) as caught:
-        resolve_text("format = 1\n" + body, "desk.toml", Library(None))
+        resolved_text("format = 1\n" + body, "desk.toml", Library(None))
     assert told in " ".join(one.message for one in caught.value.findings)
 
 
@@ -262,5 +263,5 @@ def test_profiles_that_cannot_both_be_meant_are_told(tmp_path, first, second, to
         path.parent.mkdir(parents=True, exist_ok=True)
         path.write_text(f"format = 1\n[profile]\n{text}")
     draft = 'format = 1\n[draft]\ntarget = "windows-11-24h2"\nprofiles = ["a/first", "a/second"]\n'
-    found = resolve_text(draft, "desk.toml", Library(tmp_path)).findings
+    found = resolved_text(draft, "desk.toml", Library(tmp_path)).findings
     assert [told in one.message for one in found] == ([True] if told else [])

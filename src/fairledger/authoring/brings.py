@@ -4,10 +4,8 @@ from __future__ import annotations
 
 from msgspec import Struct
 
-from fairledger.catalog.seats import Seats
 from fairledger.model.sheet import shown
-from fairledger.profiles.resolve import Resolved
-from fairledger.subject.finish import finish
+from fairledger.subject.subject import Subject
 
 
 class Brought(Struct, frozen=True):
@@ -22,16 +20,15 @@ class Brought(Struct, frozen=True):
     """With it; None if it takes the answer out."""
 
 
-def brings(without: Resolved, with_it: Resolved) -> tuple[Brought, ...]:
+def brings(without: Subject, with_it: Subject) -> tuple[Brought, ...]:
     """Differences between what a draft comes to without a profile and with it; secrets are never shown."""
     before, after = _answers(without), _answers(with_it)
     keys = [*after, *(key for key in before if key not in after)]
     return tuple(Brought(*key, before.get(key), after.get(key)) for key in keys if before.get(key) != after.get(key))
 
 
-def _answers(resolved: Resolved) -> dict[tuple[str, str, str], str]:
-    catalog = resolved.catalog()
-    seats = Seats(finish(resolved, catalog).sheet, catalog)
+def _answers(draft: Subject) -> dict[tuple[str, str, str], str]:
+    seats = draft.seats
     out: dict[tuple[str, str, str], str] = {}
     titles = {id(root.block): seats.title(root) for root in seats.roots}
     for seat in seats:

@@ -12,24 +12,22 @@ from fairledger.authoring.spots import spot_of
 from fairledger.catalog.address import Spot, Step
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.differ import Difference, differences
-from fairledger.catalog.own import Own, beside
+from fairledger.catalog.own import Own
 from fairledger.catalog.seats import Seat, Seats
 from fairledger.catalog.setting import Setting
 from fairledger.catalog.targets import reached, target_named
-from fairledger.checks.engine import check_draft
+from fairledger.checks.engine import check
 from fairledger.families.build import translate
 from fairledger.intent.image import IMAGE
 from fairledger.intent.intent import Intent
-from fairledger.model.errors import ContentError, LedgerError, WrongUseError
+from fairledger.model.errors import LedgerError, WrongUseError
 from fairledger.model.finding import Finding
 from fairledger.model.places import Origin
 from fairledger.model.sheet import shown
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.target import Target
-from fairledger.profiles.library import Library
-from fairledger.profiles.resolve import Resolved, resolve_text
-from fairledger.storage.files import is_draft, read_text
-from fairledger.subject.finish import finish
+from fairledger.subject.opening import Asked, looked_at, opened_draft
+from fairledger.subject.subject import Opened, Subject, usable
 
 
 class Move(Struct, frozen=True):
@@ -60,26 +58,23 @@ def carry(
     path: Path, to: str, *, edition: str | None = None, arch: str | None = None, own: Own | None = None
 ) -> Carried:
     """What a draft becomes for another target. Nothing is written. Raises as resolving does, and `WrongUseError`."""
-    text = read_text(path)
-    if not is_draft(text[:200], path):
-        remedy = f"make a draft of it first: fairledger adopt {path.name} --out desk.toml"
-        raise WrongUseError("this is no draft", file=str(path), remedy=remedy)
-    added = beside(path.parent) if own is None else own
-    library = Library(path.parent, added)
-    before = resolve_text(text, str(path), library)
-    carrier = _Carrier(text, path, before, target_named(to), library)
+    asked = Asked(own=own)
+    before = opened_draft(path, asked)
+    old = before.target
+    assert old is not None
+    carrier = _Carrier(before, target_named(to), asked)
     carrier.head(edition, arch)
     carrier.bypasses()
     carrier.answers()
-    old_findings = {_told(one) for one in check_draft(text, path, added).findings}
-    now = check_draft(carrier.text, path, added).findings
+    old_findings = {_told(one) for one in check(before).findings}
+    now = check(carrier.looked_at()).findings
     came: tuple[Difference, ...] = ()
-    if before.target.family == carrier.new.family:
-        rows = differences(before.target, carrier.new)
+    if old.family == carrier.new.family:
+        rows = differences(old, carrier.new)
         came = tuple(one for one in rows if one.what == "came" and one.sure and one.setting)
     return Carried(
         carrier.text,
-        before.target,
+        old,
         carrier.new,
         tuple(carrier.rewritten),
         tuple(carrier.taken_out),
@@ -96,19 +91,24 @@ def _told(finding: Finding) -> tuple[str, str, str]:
 class _Carrier:
     """Changes the text step by step."""
 
-    def __init__(self, text: str, path: Path, before: Resolved, new: Target, library: Library) -> None:
-        self.text = text
-        self.path = path
+    def __init__(self, before: Subject, new: Target, asked: Asked) -> None:
+        self.text = before.text
+        self.path = before.path
         self.before = before
         self.new = new
-        self.library = library
+        self.asked = asked
         self.rewritten: list[Move] = []
         self.taken_out: list[Move] = []
         self.to_do: list[Move] = []
 
-    def resolved(self) -> Resolved:
+    def looked_at(self) -> Opened:
         """What the text comes to now."""
-        return resolve_text(self.text, str(self.path), self.library)
+        return looked_at(self.path, self.asked, self.text.encode("utf-8", "surrogatepass"))
+
+    def wanted(self) -> Intent:
+        """What the draft and its profiles wanted at the beginning."""
+        assert self.before.draft is not None
+        return self.before.draft.intent
 
     def head(self, edition: str | None, arch: str | None) -> None:
         """Target, architecture, edition."""
@@ -126,7 +126,7 @@ class _Carrier:
             self.rewritten.append(Move(f"arch = {wanted}", f"{self.new.name} does not exist for {said}"))
         if wanted is not None:
             head["arch"] = wanted
-        image = self.before.intent.get(IMAGE)
+        image = self.wanted().get(IMAGE)
         old = str(image.edition) if image is not None and image.edition else ""
         chosen = edition or old
         if edition is not None and edition not in self.new.editions:
@@ -137,23 +137,21 @@ class _Carrier:
             self.rewritten.append(Move(f"image.edition = {chosen}", f"instead of {old or 'nothing'}"))
         elif old and old not in self.new.editions and self.new.editions:
             hint = f"editions: {', '.join(self.new.editions)}; say --edition"
-            origin = self.before.intent.place("image", "edition").origin
+            origin = self.wanted().place("image", "edition").origin
             self.to_do.append(Move(f"image.edition = {old} does not exist there", hint, origin))
         self.text = tomlkit.dumps(document)
 
     def bypasses(self) -> None:
         """Ways past requirements that do not work there are taken out of the draft."""
-        try:
-            now = self.resolved()
-        except ContentError:
-            return
-        value = now.intent.sections.get("bypass")
-        if value is None:
+        one = self.looked_at()
+        now = one.draft if isinstance(one, Subject) else None
+        value = now.intent.sections.get("bypass") if now is not None else None
+        if now is None or value is None:
             return
         only = Intent({"bypass": value}, now.intent.places)
         _, findings = translate(only, self.new, now.facts)
         for finding in findings:
-            field = _field_of(finding, now, value.__struct_fields__)
+            field = _field_of(finding, now.intent, value.__struct_fields__)
             why = finding.message + (f"; {finding.hint}" if finding.hint else "")
             origin = now.intent.place("bypass", field).origin if field else Origin()
             if not field or origin.file != str(self.path):
@@ -167,9 +165,8 @@ class _Carrier:
         """Direct answers that the new release does not know, one after the other."""
         skipped: set[tuple[str, str]] = set()
         for _ in range(1000):
-            resolved = self.resolved()
-            catalog = resolved.catalog()
-            seats = Seats(finish(resolved, catalog).sheet, catalog)
+            now = usable(self.looked_at())
+            seats, catalog = now.seats, now.catalog
             gone = _gone(seats, catalog, self.new)
             seat = next((one for one in gone if (one.block.component, one.shown) not in skipped), None)
             if seat is None:
@@ -214,9 +211,9 @@ class _Carrier:
             self.taken_out.append(Move(what, why, origin))
 
 
-def _field_of(finding: Finding, resolved: Resolved, names: tuple[str, ...]) -> str:
+def _field_of(finding: Finding, intent: Intent, names: tuple[str, ...]) -> str:
     """The field of the section that a finding speaks of."""
-    lines = {name: resolved.intent.place("bypass", name).origin for name in names}
+    lines = {name: intent.place("bypass", name).origin for name in names}
     return next((name for name, at in lines.items() if (at.file, at.line) == (finding.file, finding.line)), "")
 
 

@@ -20,7 +20,7 @@ from fairledger.model.kinds import choices_of, complaint
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.values import parse_text
 from fairledger.profiles.decode import Decoder
-from fairledger.profiles.draft import DraftHead
+from fairledger.profiles.document import DraftHead
 from fairledger.profiles.raw import Array, Leaf, Raw, Table
 
 Container = MutableMapping[str, Any]
@@ -31,6 +31,11 @@ class AnswerChange(Struct, frozen=True):
 
     spot: Spot
     value: Any = None
+
+    @property
+    def text(self) -> str:
+        """The address as it would be typed."""
+        return self.spot.text
 
 
 class FieldChange(Struct, frozen=True):

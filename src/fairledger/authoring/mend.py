@@ -11,16 +11,17 @@ from pathlib import Path
 
 from msgspec import Struct
 
+from fairledger.authoring.mend_draft import mended_draft
+from fairledger.authoring.spelling import right_spelling
 from fairledger.catalog.address import Spot
-from fairledger.catalog.catalog import Catalog
-from fairledger.catalog.own import Own, beside
+from fairledger.catalog.own import Own
 from fairledger.catalog.seats import Seat, Seats
 from fairledger.families.interface import Family
 from fairledger.model.errors import LedgerError
-from fairledger.model.kinds import choices_of, complaint
 from fairledger.model.sheet import hidden_in
-from fairledger.storage.files import decode_as, is_draft, read_bytes, write_file
-from fairledger.subject.side import made_out
+from fairledger.storage.files import write_file
+from fairledger.subject.opening import Asked, looked_at, of_one_family
+from fairledger.subject.subject import Kind, Opened, Subject
 
 _MOST = 500
 
@@ -35,15 +36,11 @@ class Mended(Struct, frozen=True):
 
 def mend(path: Path, *, target: str | None = None, own: Own | None = None) -> Mended:
     """Corrects an answer file or a draft in place; nothing is written where nothing has one right answer."""
-    data = read_bytes(path)
-    added = beside(path.parent) if own is None else own
-    text, encoding = decode_as(data, str(path))
-    if is_draft(text[:200], path):
-        from fairledger.authoring.mend_draft import mended_draft
-
-        new, done, secrets = mended_draft(text, path, added)
-    else:
-        new, done, secrets = _mended(text, encoding, path, target, added)
+    asked = Asked(target=target, own=own)
+    one = looked_at(path, asked)
+    text, encoding = one.text, one.encoding
+    mended = _answers_mended if one.kind is Kind.ANSWERS else mended_draft
+    new, done, secrets = mended(one, asked)
     if new == text:
         return Mended()
     write_file(path, new.encode(encoding), replace=True)
@@ -52,20 +49,24 @@ def mend(path: Path, *, target: str | None = None, own: Own | None = None) -> Me
     return Mended(tuple(done), lines)
 
 
-def _mended(text: str, encoding: str, path: Path, target: str | None, own: Own) -> tuple[str, list[str], set[str]]:
+def _answers_mended(one: Opened, asked: Asked) -> tuple[str, list[str], set[str]]:
     """The text mended, what was done, and the secrets in it."""
+    text, encoding = one.text, one.encoding
     done: list[str] = []
     secrets: set[str] = set()
     for _ in range(_MOST):
-        family, reading, known, _ = made_out(text.encode(encoding), path, target, own)
-        mended = family.mended(text, reading)
+        data = text.encode(encoding)
+        of_one_family(data, one.path, asked)
+        subject = looked_at(one.path, asked, data)
+        assert isinstance(subject, Subject)
+        mended = subject.family.mended(text, subject.sheet, subject.findings)
         if mended is not None:
             text, told = mended
             done.append(told)
             continue
-        seats = Seats(reading.sheet, Catalog(family.name, known, own))
-        secrets |= {one.text for one in seats if one.text and one.setting is not None and one.setting.secret}
-        new = _next(text, family, seats)
+        seats = subject.seats
+        secrets |= {each.text for each in seats if each.text and each.setting is not None and each.setting.secret}
+        new = _next(text, subject.family, seats)
         if new is None:
             break
         text, told = new
@@ -99,23 +100,6 @@ def _answers(seats: Seats, family: Family) -> Iterator[tuple[Seat, str]]:
             yield seat, right if right is not None else zone
     for seat in seats:
         yield from _numbers(seat)
-
-
-def right_spelling(seat: Seat) -> str | None:
-    """The right spelling of a value that is wrong, where only one can be meant."""
-    setting, text = seat.setting, seat.text or ""
-    if setting is None or not complaint(setting.kind, text, setting):
-        return None
-    bare = text.strip()
-    known = {one.casefold(): one for one in choices_of(setting.kind, setting)}
-    truths = {"yes": "true", "1": "true", "on": "true", "no": "false", "0": "false", "off": "false"}
-    tried = [bare, known.get(bare.casefold(), "")]
-    if setting.kind == "boolean":
-        tried += [bare.lower(), truths.get(bare.lower(), "")]
-    if setting.kind == "locale":
-        first, _, last = bare.replace("_", "-").partition("-")
-        tried.append(f"{first.lower()}-{last.upper()}" if last else first.lower())
-    return next((one for one in tried if one and one != text and not complaint(setting.kind, one, setting)), None)
 
 
 def _numbers(seat: Seat) -> Iterator[tuple[Seat, str]]:

@@ -2,35 +2,25 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
 from fairledger.authoring.edit import AnswerChange, answer_value, changed
+from fairledger.authoring.spelling import right_spelling
 from fairledger.authoring.spots import spot_of
-from fairledger.catalog.own import Own
-from fairledger.catalog.seats import Seats
 from fairledger.model.errors import LedgerError
 from fairledger.model.values import SecretRef
-from fairledger.profiles.library import Library
+from fairledger.subject.opening import Asked
+from fairledger.subject.subject import Opened, Subject
 
 
-def mended_draft(text: str, path: Path, own: Own) -> tuple[str, list[str], set[str]]:
+def mended_draft(one: Opened, _asked: Asked) -> tuple[str, list[str], set[str]]:
     """The draft's text with the spelling of its direct answers corrected, what was done, and the secrets in it."""
-    from fairledger.authoring.mend import right_spelling
-    from fairledger.profiles.resolve import resolve_text
-    from fairledger.subject.finish import finish
-
+    text = one.text
     done: list[str] = []
     secrets: set[str] = set()
-    try:
-        resolved = resolve_text(text, str(path), Library(path.parent, own))
-    except LedgerError:
-        return text, done, secrets
-    catalog = resolved.catalog()
-    for seat in Seats(finish(resolved, catalog).sheet, catalog):
+    for seat in one.seats if isinstance(one, Subject) and one.whole else ():
         if isinstance(seat.value, SecretRef):
-            secrets |= {str(one.name) for one in seat.value.sources if one.kind == "value"}
+            secrets |= {str(source.name) for source in seat.value.sources if source.kind == "value"}
         setting = seat.setting
-        mine = seat.node.origin.file == str(path) and not seat.node.origin.by
+        mine = seat.node.origin.file == one.file and not seat.node.origin.by
         if setting is None or seat.text is None or setting.secret or not mine:
             continue
         right = right_spelling(seat)
@@ -38,7 +28,7 @@ def mended_draft(text: str, path: Path, own: Own) -> tuple[str, list[str], set[s
             continue
         spot = spot_of(seat, seat.component)
         try:
-            text = changed(text, [AnswerChange(spot, answer_value(spot, right))], str(path))
+            text = changed(text, [AnswerChange(spot, answer_value(spot, right))], one.file)
         except LedgerError:
             continue
         done.append(f"{seat.shown} = {right}")

@@ -21,7 +21,7 @@ from fairledger.model.kinds import KINDS, choices_of
 from fairledger.model.size import WRITTEN, Size
 from fairledger.model.values import SecretRef, Template
 from fairledger.profiles.decode import SECRET_SOURCES
-from fairledger.profiles.draft import FORMAT, DraftHead, ProfileHead, VariantHead
+from fairledger.profiles.document import FORMAT, DraftHead, ProfileHead, VariantHead
 
 Schema = dict[str, Any]
 

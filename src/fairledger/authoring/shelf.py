@@ -17,7 +17,7 @@ from fairledger.intent.sections import SECTION_NAMES, sections
 from fairledger.model.errors import LedgerError, WrongUseError
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.values import SecretRef
-from fairledger.profiles.draft import FORMAT, DraftHead, ProfileHead, Source, read_source
+from fairledger.profiles.document import FORMAT, Document, DraftHead, ProfileHead, read_document
 from fairledger.profiles.library import SHIPPED, Library, user_library, valid_name
 from fairledger.profiles.raw import Array, Leaf, Raw, Table
 from fairledger.storage.files import read_text, write_file
@@ -51,7 +51,7 @@ def _shelved(name: str, library: Library, used: dict[str, list[str]]) -> Shelved
     assert path is not None
     home = "shipped" if path.is_relative_to(SHIPPED) else "user" if path.is_relative_to(user_library()) else "project"
     try:
-        source = read_source(read_text(path), str(path))
+        source = read_document(read_text(path), str(path))
     except LedgerError as error:
         return Shelved(name, path, home, trouble=error.message, used_by=tuple(used.get(name, ())))
     head = source.head
@@ -66,7 +66,7 @@ def _uses(folder: Path, library: Library) -> dict[str, list[str]]:
     used: dict[str, list[str]] = {}
     for path in sorted(folder.glob("*.toml")):
         try:
-            head = read_source(read_text(path), str(path)).head
+            head = read_document(read_text(path), str(path)).head
         except LedgerError:
             continue
         if isinstance(head, DraftHead):
@@ -85,7 +85,7 @@ def _with_needs(names: Iterable[str], library: Library) -> set[str]:
             continue
         found.add(name)
         try:
-            head = read_source(read_text(path), str(path)).head
+            head = read_document(read_text(path), str(path)).head
         except LedgerError:
             continue
         waiting += head.needs if isinstance(head, ProfileHead) else ()
@@ -103,7 +103,7 @@ def found(name: str, library: Library) -> Path:
 def shown(path: Path) -> str:
     """A profile's text, literal secrets hidden. Raises `ContentError`."""
     text = read_text(path)
-    source = read_source(text, str(path))
+    source = read_document(text, str(path))
     hidden = set(_literal_lines(source))
     lines = [
         re.sub(r"""("(?:[^"\\]|\\.)*"|'[^']*')""", '"(hidden)"', line) if number in hidden else line
@@ -112,7 +112,7 @@ def shown(path: Path) -> str:
     return "\n".join(lines)
 
 
-def _literal_lines(source: Source) -> list[int]:
+def _literal_lines(source: Document) -> list[int]:
     """The lines in which secrets themselves stand."""
     out: list[int] = []
     for section in sections():
@@ -157,7 +157,7 @@ def save(draft: Path, section: str, name: str, *, title: str = "", own: bool = F
         remedy = "a profile is named kind/title, in small letters, digits and dashes, such as disk/desk"
         raise WrongUseError(f"{name!r} cannot name a profile", remedy=remedy)
     text = read_text(draft)
-    source = read_source(text, str(draft))
+    source = read_document(text, str(draft))
     if not isinstance(source.head, DraftHead):
         raise WrongUseError("this is a profile, not a draft", file=str(draft), remedy="name a draft")
     if section not in source.layer.sections.entries:
@@ -170,8 +170,8 @@ def save(draft: Path, section: str, name: str, *, title: str = "", own: bool = F
     folder = user_library() if own else draft.parent / "profiles"
     path = folder / f"{name}.toml"
     made, rest = tomlkit.dumps(profile), tomlkit.dumps(document)
-    read_source(rest, str(draft))
-    literal = bool(_literal_lines(read_source(made, str(path))))
+    read_document(rest, str(draft))
+    literal = bool(_literal_lines(read_document(made, str(path))))
     write_file(path, made.encode(), replace=replace, private=literal)
     write_file(draft, rest.encode(), replace=True)
     return Saved(path, draft)

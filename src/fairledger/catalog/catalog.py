@@ -32,10 +32,8 @@ class Catalog:
             for name, one in own.of(family).items()
             if target is None or not one.lines or target.line in one.lines
         }
-        self.shapes: dict[tuple[int, ...], dict[Any, tuple[int, ...]]] = {}
-        """What seats know of rows of its settings (by their identities), to be asked once."""
-        self.judged: dict[int, dict[str, Any]] = {}
-        """What judges said about values of its settings."""
+        self.kept: dict[str, dict[Any, Any]] = {}
+        """What others work out of its settings once, under names of their own."""
         self._components: dict[str, Component | None] = {}
         self._anywhere: dict[str, Component | None] = {}
 

@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from functools import cached_property
-from itertools import chain
-from typing import Any, TypeVar
 
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.common import Common
@@ -13,8 +11,6 @@ from fairledger.catalog.setting import Component, Setting
 from fairledger.model.places import Place
 from fairledger.model.sheet import Block, Node, Sheet, visible
 from fairledger.model.values import Scalar
-
-T = TypeVar("T")
 
 
 class Seat:
@@ -122,23 +118,6 @@ class Seat:
         return found
 
 
-Trait = Callable[[Setting], object]
-"""Something about a setting that holds for all its seats. A function of a module: what it says is remembered."""
-
-Judge = Callable[[Setting | None, str], T | None]
-"""What there is to say of a plain value of a setting (None for one that the catalog does not know), if anything.
-
-It depends on nothing else than its arguments: what it says is remembered."""
-_JUDGES: list[Judge[Any]] = []
-_MOST_KEPT = 2_000
-
-
-def judge(function: Judge[T]) -> Judge[T]:
-    """Makes a function one of the judges of values."""
-    _JUDGES.append(function)
-    return function
-
-
 class Seats:
     """All seats of a sheet; with ``common`` they are those of other sheets too where the blocks are the same."""
 
@@ -186,47 +165,6 @@ class Seats:
                     there = found.get(id(setting))
                     found[id(setting)] = (setting, seats if there is None else there[1] + seats)
         return tuple(found.values())
-
-    def where(self, trait: Trait) -> Iterator[Seat]:
-        """The seats of settings that have a trait."""
-        at = self._known.get(trait)
-        if at is None:
-            rows = enumerate(self.by_setting)
-            at = self._known[trait] = tuple(place for place, (setting, _) in rows if trait(setting))
-        return chain.from_iterable([self.by_setting[place][1] for place in at])
-
-    @cached_property
-    def _known(self) -> dict[Trait, tuple[int, ...]]:
-        """Which of its settings have a trait: the same in every sheet with the same settings."""
-        shapes = self.catalog.shapes
-        if len(shapes) > _MOST_KEPT:
-            shapes.clear()
-        return shapes.setdefault(tuple(id(setting) for setting, _ in self.by_setting), {})
-
-    def judged(self, judge: Judge[T]) -> list[tuple[Seat, T]]:
-        """The seats with plain values of which a judge has something to say, with that."""
-        return self._sentences.get(judge, [])
-
-    @cached_property
-    def _sentences(self) -> dict[Judge[Any], list[tuple[Seat, Any]]]:
-        """What all judges say; each value is looked at once, however many files hold it."""
-        found: dict[Judge[Any], list[tuple[Seat, Any]]] = {}
-        for setting, seats in ((None, self.unknown), *self.by_setting):
-            known = self.catalog.judged.setdefault(id(setting), {})
-            if len(known) > _MOST_KEPT:
-                known.clear()
-            for seat in seats:
-                text = seat.text
-                if text is None:
-                    continue
-                said = known.get(text)
-                if said is None:
-                    told = ((judge, judge(setting, text)) for judge in _JUDGES)
-                    said = known[text] = tuple(one for one in told if one[1])
-                if said:
-                    for judge, sentence in said:
-                        found.setdefault(judge, []).append((seat, sentence))
-        return found
 
     def title(self, root: Seat) -> str:
         """A block's component, with its item in brackets if it may repeat."""

@@ -62,11 +62,16 @@ def _images(names: list[str] | dict[str, str], prefix: str) -> list[tuple[str, s
     return [(name, image.replace("<prefix>", prefix)) for name, image in names.items()]
 
 
+def known_target(name: str) -> Target | None:
+    """The target of that id; None if there is none."""
+    return next((target for target in all_targets() if target.id == name), None)
+
+
 def target_named(name: str, *, file: str | None = None, line: int | None = None) -> Target:
     """The target of that id. Raises `WrongUseError` with the nearest ids."""
-    for target in all_targets():
-        if target.id == name:
-            return target
+    found = known_target(name)
+    if found is not None:
+        return found
     ids = [target.id for target in all_targets()]
     raise WrongUseError(
         f"there is no target {name!r}", remedy=did_you_mean(name, ids), candidates=ids, file=file, line=line

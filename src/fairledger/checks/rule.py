@@ -4,21 +4,17 @@ from __future__ import annotations
 
 import os
 import pkgutil
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator
 from functools import cache
 from importlib import import_module
-from typing import Any
 
 from msgspec import Struct
 
-from fairledger.catalog.catalog import Catalog
-from fairledger.catalog.seats import Seat, Seats
+from fairledger.catalog.seats import Seat
 from fairledger.catalog.setting import Setting
-from fairledger.families.interface import Family
-from fairledger.intent.intent import Intent, Section, T
+from fairledger.checks.view import View
 from fairledger.model.finding import Finding, finding_at
 from fairledger.model.places import Placed
-from fairledger.model.target import Facts, Limits, Target
 
 
 class Hit(Struct, frozen=True):
@@ -29,30 +25,6 @@ class Hit(Struct, frozen=True):
     hint: str = ""
     severity: str = ""
     """Only where it differs from the rule's own."""
-
-
-class View(Struct, frozen=True):
-    """What a rule may look at."""
-
-    family: Family
-    target: Target | None
-    """None if nobody knows it: findings about releases are then advice."""
-    catalog: Catalog
-    seats: Seats
-    intent: Intent
-    facts: Facts
-    limits: Limits
-    file: str = ""
-    """The answer file's name; empty for a draft."""
-    understood: Mapping[int, str] = {}
-    """By identities of nodes: the portable sections as which they were understood."""
-    kept: dict[str, Any] = {}
-    """What the rules of a topic work out once, under names of their own."""
-
-    def each(self, section: Section[tuple[T, ...]]) -> Iterator[tuple[int, T]]:
-        """The tables of a section that is a list of them, with their places."""
-        found: tuple[T, ...] = self.intent.get(section) or ()
-        return enumerate(found)
 
 
 Check = Callable[[View], Iterator[Hit]]

@@ -10,7 +10,7 @@ from fairledger.model.finding import Finding
 from fairledger.model.suggest import did_you_mean
 
 if TYPE_CHECKING:
-    from fairledger.profiles.draft import Silence
+    from fairledger.profiles.document import Silence
 
 
 def heard(findings: Sequence[Finding], silences: Sequence[Silence]) -> tuple[Finding, ...]:

@@ -13,7 +13,7 @@ from fairledger.exchange.compare import Change, Comparison, Difference
 from fairledger.model.places import Origin
 from fairledger.model.sheet import shown, visible
 from fairledger.model.values import Scalar
-from fairledger.subject.side import Side
+from fairledger.subject.subject import Subject
 
 
 def as_json(comparison: Comparison) -> dict[str, Any]:
@@ -56,7 +56,7 @@ def _plain(value: Scalar | None, one: Difference) -> str | None:
     return None if value is None else shown(value, secret=one.secret)
 
 
-def show(comparison: Comparison, a: Side, b: Side, console: Console) -> None:
+def show(comparison: Comparison, a: Subject, b: Subject, console: Console) -> None:
     """Every difference by pass and component, both values below it, and a verdict first."""
     names = _names(a, b)
     console.say(_verdict(comparison, names, console))
@@ -95,7 +95,7 @@ def _only(name: str, rows: list[Difference], console: Console) -> None:
         console.paragraph(f"{place}  {'  '.join(part for part in parts if part)}", indent="  ", hang="      ")
 
 
-def show_changes(found: Sequence[Change], base: Side, a: Side, b: Side, console: Console) -> None:
+def show_changes(found: Sequence[Change], base: Subject, a: Subject, b: Subject, console: Console) -> None:
     """Who changed what since the older file; what both changed differently comes first."""
     names = _names(a, b)
     heads = {
@@ -122,7 +122,7 @@ def show_changes(found: Sequence[Change], base: Side, a: Side, b: Side, console:
                 _row(name, value, nowhere, one.where, console)
 
 
-def _names(a: Side, b: Side) -> tuple[str, str]:
+def _names(a: Subject, b: Subject) -> tuple[str, str]:
     """The files by name, as short as tells them apart."""
     one, other = Path(a.file), Path(b.file)
     return (a.file, b.file) if one.name == other.name else (one.name, other.name)

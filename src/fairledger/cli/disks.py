@@ -15,6 +15,7 @@ from fairledger.storage.files import write_file
 
 if TYPE_CHECKING:
     from fairledger.profiles.resolve import Resolved
+from fairledger.subject.subject import Subject
 
 _INKS = {
     "firmware": "#4c78a8",
@@ -28,34 +29,39 @@ _INKS = {
 _FREE = "#f2f2f2"
 
 
-def disks_of(resolved: Resolved) -> tuple[Disk, ...]:
+def _said(draft: Subject) -> Resolved:
+    assert draft.draft is not None
+    return draft.draft
+
+
+def disks_of(draft: Subject) -> tuple[Disk, ...]:
     """The draft's disks. Raises `WrongUseError` if it lays none out."""
-    disks = tuple(one for one in resolved.intent.get(DISK) or () if one.partition)
+    disks = tuple(one for one in _said(draft).intent.get(DISK) or () if one.partition)
     if not disks:
         remedy = "add a profile such as disk/uefi-one-disk, or write [disk]"
-        raise WrongUseError("the draft lays out no disk", file=resolved.file, remedy=remedy)
+        raise WrongUseError("the draft lays out no disk", file=draft.file, remedy=remedy)
     return disks
 
 
-def _drawn(resolved: Resolved) -> list[tuple[str, Disk, Layout]]:
+def _drawn(draft: Subject) -> list[tuple[str, Disk, Layout]]:
     """What is drawn, each with its title: the first disk as it is today, if that is described, and every disk after."""
     out = []
-    size = resolved.facts.disk_mib
-    if resolved.head.disk_before:
-        before = Disk(partition=resolved.head.disk_before)
+    size = draft.facts.disk_mib
+    if _said(draft).head.disk_before:
+        before = Disk(partition=_said(draft).head.disk_before)
         layout = laid_out(before, size)
         out.append((f"before: the disk as described, {_size(layout.mib)}", before, layout))
-    for disk in disks_of(resolved):
+    for disk in disks_of(draft):
         layout = laid_out(disk, size)
         out.append((("after: " if out else "") + _title(disk, layout), disk, layout))
     return out
 
 
-def as_json(resolved: Resolved) -> list[dict[str, Any]]:
+def as_json(draft: Subject) -> list[dict[str, Any]]:
     """The stable form: every partition with start and size in MiB."""
     out = []
-    for disk in disks_of(resolved):
-        layout = laid_out(disk, resolved.facts.disk_mib)
+    for disk in disks_of(draft):
+        layout = laid_out(disk, draft.facts.disk_mib)
         out.append(
             {
                 "which": str(disk.which if disk.which is not None else 0),
@@ -73,9 +79,9 @@ def as_json(resolved: Resolved) -> list[dict[str, Any]]:
     return out
 
 
-def draw(resolved: Resolved, console: Console) -> None:
+def draw(draft: Subject, console: Console) -> None:
     """Each disk as a bar to scale, and its partitions in a table."""
-    for title, disk, layout in _drawn(resolved):
+    for title, disk, layout in _drawn(draft):
         console.say(console.style(title, "bold"))
         console.say(_bar(disk, layout, console.width - 4))
         console.say()
@@ -152,7 +158,7 @@ def _told(part: Partition | None, one: Slice, size: str, share: str) -> tuple[st
     return part.role, begins, size, share, str(part.label or ""), str(part.letter or ""), part.format or ""
 
 
-def figure(resolved: Resolved, path: Path) -> None:
+def figure(draft: Subject, path: Path) -> None:
     """Draws the disks to scale into a PNG or SVG file. Raises `WrongUseError` where that cannot be done."""
     if path.suffix.lower() not in (".png", ".svg"):
         raise WrongUseError(f"{path.name} names no figure", remedy="end the name with .png or .svg")
@@ -161,9 +167,9 @@ def figure(resolved: Resolved, path: Path) -> None:
     except ImportError as error:
         remedy = "install it with: pip install 'fair-ledger[figures]'"
         raise WrongUseError("figures need the library Matplotlib", remedy=remedy) from error
-    rows = _drawn(resolved)
+    rows = _drawn(draft)
     whole = Figure(figsize=(10, 1.2 + 1.5 * len(rows)), layout="constrained")
-    whole.suptitle(resolved.head.title or Path(resolved.file).name)
+    whole.suptitle(_said(draft).head.title or Path(draft.file).name)
     axes = whole.subplots(len(rows), 1, squeeze=False)
     for (title, disk, layout), (axis,) in zip(rows, axes, strict=True):
         _draw(axis, title, disk, layout)

@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
     from fairledger.catalog.own import Own
-    from fairledger.profiles.resolve import Wish
+    from fairledger.model.facts import Facts
+    from fairledger.subject.opening import Asked
 
 
 def add_catalog(parser: argparse.ArgumentParser) -> None:
@@ -34,13 +35,23 @@ def add_layers(parser: argparse.ArgumentParser) -> None:
     )
 
 
-def wish_of(options: argparse.Namespace) -> Wish | None:
-    """What was asked of the draft beyond its file; None for nothing, which spares an import."""
-    if not options.variant and not options.on_top:
-        return None
-    from fairledger.profiles.resolve import Wish
+def asked_of(options: argparse.Namespace, facts: Facts | None = None) -> Asked:
+    """What was said along with a file. Raises `CatalogError`, `FileTroubleError` for catalog files."""
+    from fairledger.model.facts import Facts
+    from fairledger.subject.opening import Asked
 
-    return Wish(variant=options.variant, on_top=tuple(options.on_top))
+    selection = None
+    if getattr(options, "variant", "") or getattr(options, "on_top", ()):
+        from fairledger.profiles.resolve import Selection
+
+        selection = Selection(variant=options.variant, on_top=tuple(options.on_top))
+    return Asked(
+        target=getattr(options, "target", None),
+        root=getattr(options, "root", None),
+        own=own_of(options),
+        facts=facts or Facts(),
+        selection=selection,
+    )
 
 
 def own_of(options: argparse.Namespace) -> Own | None:

@@ -8,13 +8,12 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-from fairledger.catalog.catalog import catalog_of
-from fairledger.catalog.seats import Seats
 from fairledger.checks.engine import Report
 from fairledger.cli.console import Console
 from fairledger.model.finding import SEVERITIES, Finding
 from fairledger.model.sheet import visible
 from fairledger.profiles.library import SHIPPED
+from fairledger.subject.subject import Kind, Subject
 
 _PLURAL = {"error": "errors", "warning": "warnings", "advice": "pieces of advice"}
 
@@ -30,10 +29,9 @@ def show_problems(findings: Sequence[Finding], console: Console) -> None:
 def show_report(report: Report, console: Console) -> None:
     """One file's findings, worst first, with their lines, and a verdict."""
     target = report.target.name if report.target else "target unknown, all releases taken together"
-    basis = f" ({report.basis})" if report.basis and report.basis not in ("stated", "a profile") else ""
-    head = "a profile" if report.basis == "a profile" else target + basis
-    if not report.target and not report.family and report.basis != "a profile":
-        head = "not understood so far"
+    head = target + (f" ({report.basis})" if report.basis not in ("", "stated") else "")
+    if not report.family:
+        head = "a profile" if report.of.kind is Kind.PROFILE else "not understood so far"
     console.say(console.style(report.file, "bold") + console.style(f"  {head}", "dim"))
     secret = _secret_lines(report)
     for finding in report.findings:
@@ -104,12 +102,11 @@ _TELLING = ("passw", "rootp", "key", "value", "secret", "token", "pw ")
 
 def _secret_lines(report: Report) -> set[tuple[str, int]]:
     """File and line of every answer whose setting holds a secret."""
-    if report.family is None or not report.findings:
+    if not isinstance(report.of, Subject) or not report.findings:
         return set()
-    seats = Seats(report.sheet, catalog_of(report.family, report.target, report.own))
     return {
         (seat.node.origin.file or report.file, seat.node.origin.line)
-        for seat in seats
+        for seat in report.of.seats
         if seat.setting is not None and seat.setting.secret and seat.node.origin.line is not None
     }
 

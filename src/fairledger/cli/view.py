@@ -7,28 +7,30 @@ from pathlib import Path
 from typing import Any
 
 from fairledger.catalog.passes import passes_of
-from fairledger.catalog.seats import Seat, Seats
+from fairledger.catalog.seats import Seat
 from fairledger.checks.engine import Report
 from fairledger.cli.console import Console
 from fairledger.cli.report import verdict
 from fairledger.model.places import Origin
 from fairledger.model.sheet import shown
 from fairledger.model.size import Size
-from fairledger.profiles.resolve import Resolved
+from fairledger.subject.subject import Subject
 
 
-def show_sheet(resolved: Resolved, report: Report, console: Console, *, overrides: bool) -> None:
+def show_sheet(draft: Subject, report: Report, console: Console, *, overrides: bool) -> None:
     """Head, answers, verdict."""
+    resolved = draft.draft
+    assert resolved is not None
     head, target = resolved.head, resolved.target
     console.say(console.style(head.title or resolved.file, "bold") + console.style(f"  {resolved.file}", "dim"))
-    known = resolved.facts
+    known = draft.facts
     size = f"disk of {Size(mib=known.disk_mib)}" if known.disk_mib else None
     facts = [known.arch, known.firmware, size]
     console.say(f"  for {target.name} ({', '.join(one for one in facts if one)})")
     if resolved.profiles:
         console.paragraph(", ".join(name for name, _ in resolved.profiles), indent="  on  ", hang="      ")
     names = {file: name for name, file in resolved.profiles}
-    seats = Seats(report.sheet, resolved.catalog())
+    seats = draft.seats
     when = {one.name: one.when for one in passes_of(target.family)}
     at = None
     lines: list[tuple[str, str, str]] = []
@@ -41,7 +43,7 @@ def show_sheet(resolved: Resolved, report: Report, console: Console, *, override
             walked = [seat for seat in child.walk() if not _in_brackets(seat)]
             for seat in walked:
                 lines += _rows(_line(seat, names, overrides=overrides), seat)
-    for one in report.sheet.companions:
+    for one in draft.sheet.companions:
         lines.append(("pass", one.name, "a script beside the answer file, which calls it"))
         lines += [(f"  {text}", "", "") for text in str(one.body).split("\n") if text]
     rows = [line for line in lines if line[1] and line[0] not in ("pass", "component")]
@@ -99,9 +101,10 @@ def told(origin: Origin, names: dict[str, str]) -> str:
     return f"{name}:{origin.line}" if origin.line else name
 
 
-def as_json(resolved: Resolved, report: Report) -> dict[str, Any]:
+def as_json(draft: Subject) -> dict[str, Any]:
     """The stable form: answers with pass, component, setting, value and origin; secrets as placeholders."""
-    seats = Seats(report.sheet, resolved.catalog())
+    resolved = draft.draft
+    assert resolved is not None
     answers = [
         {
             "pass": seat.block.pass_,
@@ -112,7 +115,7 @@ def as_json(resolved: Resolved, report: Report) -> dict[str, Any]:
             "line": seat.node.origin.line,
             "overrode": [str(one) for one in seat.node.origin.overrode],
         }
-        for seat in seats
+        for seat in draft.seats
         if seat.value is not None
     ]
     return {

@@ -8,24 +8,22 @@ from pathlib import Path
 from msgspec import Struct
 from msgspec.structs import replace as replaced
 
-from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.routes import Route, routes_of
-from fairledger.catalog.seats import Seats
-from fairledger.checks.engine import Report, findings_of
+from fairledger.checks.engine import Report, findings_of, in_order
 from fairledger.checks.silence import heard
 from fairledger.families.build import before_upgrade
-from fairledger.families.registry import family_named
 from fairledger.intent.identity import IDENTITY
+from fairledger.intent.intent import Intent
 from fairledger.model.errors import WrongUseError
 from fairledger.model.finding import Finding, finding_at
 from fairledger.model.places import Place
-from fairledger.model.sheet import Block, Node, Sheet
+from fairledger.model.sheet import Block, Node
 from fairledger.model.suggest import did_you_mean
+from fairledger.model.target import Target
 from fairledger.model.values import Scalar, SecretRef, blanks_of, fill
-from fairledger.profiles.resolve import Resolved
 from fairledger.profiles.secrets import Secrets
 from fairledger.storage.files import write_file
-from fairledger.subject.finish import finish
+from fairledger.subject.subject import Subject, with_sheet
 
 LEFT_OUT = "left-out"
 """What stands in the place of a secret in a file that is to be shown to others."""
@@ -45,18 +43,18 @@ class Issued(Struct, frozen=True):
     """Scripts that were written beside it and go with it."""
 
 
-def route_named(name: str, resolved: Resolved) -> Route:
+def route_named(name: str, target: Target) -> Route:
     """The route of that name. Raises `WrongUseError` with the target's routes."""
-    routes = routes_of(resolved.target)
+    routes = routes_of(target)
     for route in routes:
         if route.name == name:
             return route
     names = [route.name for route in routes]
-    raise WrongUseError(f"there is no route {name!r} for {resolved.target.name}", remedy=did_you_mean(name, names))
+    raise WrongUseError(f"there is no route {name!r} for {target.name}", remedy=did_you_mean(name, names))
 
 
 def issue(
-    resolved: Resolved, out: Path, *, route: str, values: Mapping[str, str], secrets: Secrets | None, replace: bool
+    draft: Subject, out: Path, *, route: str, values: Mapping[str, str], secrets: Secrets | None, replace: bool
 ) -> Issued:
     """Checks and writes the answer file of a draft; with errors nothing is written.
 
@@ -64,31 +62,19 @@ def issue(
     `RefusedError` if a secret is not to be had or the file exists, `ContentError` if a value holds what the file
     cannot carry, `FileTroubleError`, `WrongUseError`.
     """
-    target = resolved.target
-    family = family_named(target.family)
-    way = route_named(route, resolved)
-    catalog = resolved.catalog()
-    finished = finish(resolved, catalog)
-    sheet = finished.sheet.map_values(lambda _block, _way, value: fill(value, values))
-    facts = replaced(resolved.facts, route=way.name)
-    findings = [*finished.findings, *findings_of(sheet, catalog, target, facts), *_unfilled(sheet, catalog)]
-    findings += _unused(values, finished.sheet, resolved)
-    findings = [*heard(findings, resolved.silences)]
-    report = Report(
-        resolved.file,
-        target.family,
-        target,
-        "stated",
-        tuple(sorted(findings, key=lambda one: one.sort_key)),
-        sheet,
-        own=resolved.own,
-    )
-    if any(finding.severity == "error" for finding in findings):
+    target, family, resolved = draft.target, draft.family, draft.draft
+    assert target is not None
+    assert resolved is not None
+    way = route_named(route, target)
+    sheet = draft.sheet.map_values(lambda _block, _way, value: fill(value, values))
+    ready = with_sheet(draft, sheet, facts=replaced(draft.facts, route=way.name))
+    findings = [*draft.findings, *findings_of(ready), *_unfilled(ready), *_unused(values, draft)]
+    report = Report(ready, in_order(heard(findings, resolved.silences)))
+    if any(finding.severity == "error" for finding in report.findings):
         return Issued(report)
-    seats = Seats(sheet, catalog)
-    hidden = {id(seat.node) for seat in seats if seat.setting is not None and seat.setting.secret and seat.value}
+    hidden = {id(seat.node) for seat in ready.seats if seat.setting is not None and seat.setting.secret and seat.value}
     encoded = False
-    machine = _machine(resolved, values)
+    machine = _machine(resolved.intent, values)
 
     def reveal(block: Block, nodes: tuple[Node, ...], value: Scalar) -> Scalar:
         nonlocal encoded
@@ -102,7 +88,7 @@ def issue(
         return family.conceal(block, nodes, fetched, form=value.form, machine=machine)
 
     shown = sheet.map_values(reveal)
-    data = family.write(shown, target, resolved.own)
+    data = family.write(shown, target, draft.catalog.own)
     path = out / way.file
     write_file(path, data, replace=replace, private=bool(hidden) and secrets is not None)
     beside = tuple(path.parent / one.name for one in shown.companions)
@@ -114,19 +100,22 @@ def issue(
 UPGRADE = "before-upgrade.cmd"
 
 
-def issue_for_upgrade(resolved: Resolved, out: Path, *, replace: bool) -> Issued:
+def issue_for_upgrade(draft: Subject, out: Path, *, replace: bool) -> Issued:
     """Writes the command file that must run before an upgrade in place, which reads no answer file.
 
     Raises `WrongUseError` where there is nothing to run, `RefusedError` if the file exists.
     """
-    text, findings = before_upgrade(resolved.intent, resolved.target, resolved.facts)
+    target, resolved = draft.target, draft.draft
+    assert target is not None
+    assert resolved is not None
+    text, findings = before_upgrade(resolved.intent, target, draft.facts)
     if not text:
-        told = f"nothing in the draft can be brought about before an upgrade to {resolved.target.name}"
+        told = f"nothing in the draft can be brought about before an upgrade to {target.name}"
         remedy = "bypass.security_chip and bypass.processor can; the rest needs a fresh installation"
-        raise WrongUseError(told, file=resolved.file, remedy=remedy)
+        raise WrongUseError(told, file=draft.file, remedy=remedy)
     path = out / UPGRADE
     write_file(path, _script(UPGRADE, text), replace=replace)
-    return Issued(Report(resolved.file, resolved.target.family, resolved.target, "stated", findings), path)
+    return Issued(Report(draft, in_order(findings)), path)
 
 
 def _script(name: str, body: str) -> bytes:
@@ -135,9 +124,9 @@ def _script(name: str, body: str) -> bytes:
     return text.encode("utf-8-sig" if name.endswith(".ps1") else "utf-8")
 
 
-def _machine(resolved: Resolved, values: Mapping[str, str]) -> str:
+def _machine(intent: Intent, values: Mapping[str, str]) -> str:
     """The machine's name, as far as it is known."""
-    identity = resolved.intent.get(IDENTITY)
+    identity = intent.get(IDENTITY)
     return str(fill(identity.name, values)) if identity is not None and identity.name is not None else ""
 
 
@@ -153,15 +142,15 @@ def _named(block: Block, nodes: tuple[Node, ...]) -> str:
     return f"{block.component} {'/'.join(node.name for node in nodes)}"
 
 
-def _unfilled(sheet: Sheet, catalog: Catalog) -> list[Finding]:
+def _unfilled(ready: Subject) -> list[Finding]:
     out = []
-    for seat in Seats(sheet, catalog):
+    for seat in ready.seats:
         blanks = blanks_of(seat.value) if seat.value is not None else ()
         for name in blanks:
             told = f"the placeholder ${{{name}}} in {seat.shown} is not filled"
             place = Place(seat.block.pass_, seat.block.component, seat.shown, seat.node.origin)
             out.append(finding_at("placeholder-unfilled", "error", told, place, f"add --fill {name}=VALUE"))
-    for one in sheet.companions:
+    for one in ready.sheet.companions:
         for name in blanks_of(one.body):
             told = f"the placeholder ${{{name}}} in {one.name} is not filled"
             place = Place(origin=one.origin)
@@ -169,12 +158,12 @@ def _unfilled(sheet: Sheet, catalog: Catalog) -> list[Finding]:
     return out
 
 
-def _unused(values: Mapping[str, str], sheet: Sheet, resolved: Resolved) -> list[Finding]:
-    known = sheet.blanks()
+def _unused(values: Mapping[str, str], draft: Subject) -> list[Finding]:
+    known = draft.sheet.blanks()
     out = []
     for name in values:
         if name not in known:
             hint = did_you_mean(name, known) if known else "the draft has no placeholders"
             told = f"nothing in the draft asks for the value {name}"
-            out.append(Finding("placeholder-unknown", "error", told, hint, file=resolved.file))
+            out.append(Finding("placeholder-unknown", "error", told, hint, file=draft.file))
     return out

@@ -7,11 +7,11 @@ from collections.abc import Iterator
 from msgspec import Struct
 
 from fairledger.catalog.passes import passes_of
-from fairledger.catalog.seats import Seat, Seats
+from fairledger.catalog.seats import Seat
 from fairledger.events.sentences import chapters_of
 from fairledger.events.warnings import warnings_of
 from fairledger.model.sheet import looks_secret, shown
-from fairledger.subject.side import Side
+from fairledger.subject.subject import Subject
 
 
 class Item(Struct, frozen=True):
@@ -43,16 +43,14 @@ class Explanation(Struct, frozen=True):
     chapters: tuple[Chapter, ...]
 
 
-def explain(side: Side) -> Explanation:
+def explain(side: Subject) -> Explanation:
     """What a file will do to a machine."""
     groups: dict[str, list[Item]] = {}
     for moment, item in _commands(side):
         groups.setdefault(moment, []).append(item)
     commands = tuple(item for group in groups.values() for item in group)
     chapters = [
-        Chapter(title, tuple(Item(*row) for row in rows))
-        for title, rows in chapters_of(side.found.intent, side)
-        if rows
+        Chapter(title, tuple(Item(*row) for row in rows)) for title, rows in chapters_of(side.intent, side) if rows
     ]
     chapters += [Chapter(f"Commands {moment}", tuple(group)) for moment, group in groups.items()]
     others = tuple(_others(side))
@@ -62,11 +60,11 @@ def explain(side: Side) -> Explanation:
     return Explanation(side.file, target, side.basis, tuple(_gist(chapters, commands)), tuple(chapters))
 
 
-def _commands(side: Side) -> Iterator[tuple[str, Item]]:
+def _commands(side: Subject) -> Iterator[tuple[str, Item]]:
     """Every command and script, with its moment and its rights."""
     moments = {one.name: one for one in passes_of(side.family.name)}
     order = {name: at for at, name in enumerate(moments)}
-    seats = [one for one in Seats(side.sheet, side.catalog) if _is_command(one)]
+    seats = [one for one in side.seats if _is_command(one)]
     bodies = {one.name: str(one.body) for one in side.sheet.companions}
     called = side.family.companions_of
     for seat in sorted(seats, key=lambda one: order.get(one.block.pass_, len(order))):
@@ -93,10 +91,10 @@ def _is_command(seat: Seat) -> bool:
     return setting.kind == "command" or setting.form == "body"
 
 
-def _others(side: Side) -> Iterator[Item]:
+def _others(side: Subject) -> Iterator[Item]:
     """What no portable section speaks of, by the catalog's own words."""
-    taken = side.found.understood
-    for seat in Seats(side.sheet, side.catalog):
+    taken = side.understood
+    for seat in side.seats:
         if seat.value is None or id(seat.node) in taken or _is_command(seat):
             continue
         setting = seat.setting

@@ -25,7 +25,7 @@ from fairledger.intent.volume import VOLUME, Volume
 from fairledger.intent.walk import names_of, said
 from fairledger.model.sheet import visible
 from fairledger.model.values import SecretRef
-from fairledger.subject.side import Side
+from fairledger.subject.subject import Subject
 
 Row = tuple[str, str, str, tuple[str, ...], int | None]
 _TOLD = {
@@ -35,7 +35,7 @@ _TOLD = {
 """Sections with sentences of their own; the others are told field by field."""
 
 
-def chapters_of(intent: Intent, side: Side) -> list[tuple[str, list[Row]]]:
+def chapters_of(intent: Intent, side: Subject) -> list[tuple[str, list[Row]]]:
     """What happens, chapter by chapter."""
     teller = _Teller(intent, side)
     return [
@@ -52,7 +52,7 @@ def chapters_of(intent: Intent, side: Side) -> list[tuple[str, list[Row]]]:
 class _Teller:
     """Tells what an intent means."""
 
-    def __init__(self, intent: Intent, side: Side) -> None:
+    def __init__(self, intent: Intent, side: Subject) -> None:
         self.intent = intent
         self.side = side
         self.limits = side.family.limits(side.target)

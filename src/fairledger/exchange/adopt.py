@@ -14,11 +14,11 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from fairledger.authoring.emit import Form, answers_text, extras_text, sections_text, text
-from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.catalog import catalog_of
 from fairledger.catalog.own import NOTHING, Own
+from fairledger.catalog.targets import all_targets
 from fairledger.exchange.compare import Difference, compare
 from fairledger.exchange.own_values import OwnValue, own_elsewhere, with_parameters
-from fairledger.families.build import recognise
 from fairledger.intent.intent import Intent
 from fairledger.intent.walk import FieldPath, changed
 from fairledger.model.errors import ContentError, WrongUseError
@@ -26,10 +26,12 @@ from fairledger.model.finding import Finding
 from fairledger.model.sheet import Block, Node, Sheet, hidden_in
 from fairledger.model.target import Target
 from fairledger.model.values import SecretRef, SecretSource, Template, fill
+from fairledger.profiles.document import read_document
 from fairledger.profiles.library import Library
-from fairledger.profiles.resolve import resolve_text
-from fairledger.storage.files import decode
-from fairledger.subject.side import Side, newest, read_side, side_of
+from fairledger.profiles.resolve import resolve
+from fairledger.subject.opening import Asked, of_draft, opened_answers
+from fairledger.subject.settling import settled
+from fairledger.subject.subject import Subject
 
 
 class Adopted(Struct, frozen=True):
@@ -54,7 +56,7 @@ class Adopted(Struct, frozen=True):
     """How many comments found no place beside a setting, and stand at the draft's top."""
 
 
-class Wish(Struct, frozen=True):
+class Manner(Struct, frozen=True):
     """How a file is to be adopted."""
 
     parameters: bool = False
@@ -65,32 +67,40 @@ class Wish(Struct, frozen=True):
     """Only this section, as a profile."""
 
 
-def adopt(data: bytes, path: Path, out: Path, wish: Wish, *, target: str | None = None, own: Own = NOTHING) -> Adopted:
+def adopt(
+    data: bytes, path: Path, out: Path, manner: Manner, *, target: str | None = None, own: Own = NOTHING
+) -> Adopted:
     """Takes up an answer file. ``out`` is where the draft will lie.
 
     Raises `ContentError` where nothing can be read, `WrongUseError` where the wished section is not there.
     """
-    side = read_side(data, path, target=target, own=own)
+    side = opened_answers(path, Asked(target=target, own=own), data)
     basis = side.basis
     if side.target is None:
         known = newest(side.family.name, side.line)
         basis = f"the file does not say which; taken for {known.name}, say --target where that is wrong"
-        catalog = Catalog(side.family.name, known, own)
-        side = replace(side, target=known, catalog=catalog, found=recognise(side.sheet, catalog, known))
-    comments = side.family.comments(decode(data, str(path)))
-    return _Adopter(side, basis, out, wish, comments).run()
+        side = replace(side, target=known, catalog=catalog_of(side.family.name, known, own))
+    side = settled(side)
+    comments = side.family.comments(side.text)
+    return _Adopter(side, basis, out, manner, comments).run()
+
+
+def newest(family: str, line: str) -> Target:
+    """The newest certain release of a line, else of the family's first: what a file is taken for that does not say."""
+    own = [one for one in all_targets() if one.family == family and one.sure]
+    return [one for one in own if one.line == (line or own[0].line)][-1]
 
 
 class _Adopter:
     """Adopts one file."""
 
-    def __init__(self, side: Side, basis: str, out: Path, wish: Wish, comments: list[tuple[int, str]]) -> None:
+    def __init__(self, side: Subject, basis: str, out: Path, manner: Manner, comments: list[tuple[int, str]]) -> None:
         assert side.target is not None
         self.side = side
         self.target = side.target
         self.basis = basis
         self.out = out
-        self.wish = wish
+        self.manner = manner
         self.comments = comments
         self.secrets: dict[str, str] = {}
         self.own: tuple[OwnValue, ...] = ()
@@ -98,8 +108,8 @@ class _Adopter:
 
     def run(self) -> Adopted:
         """Tries with all sections, and without those that would not come back."""
-        found = self.side.found.intent.sections
-        if self.wish.section:
+        found = self.side.intent.sections
+        if self.manner.section:
             return self.profile(found)
         portable = set(found)
         while True:
@@ -120,7 +130,7 @@ class _Adopter:
             tuple(name for name in found if name in portable),
             sum(1 for _ in rest.scalars()),
             self.own,
-            self.secrets if self.wish.hold_secrets else {},
+            self.secrets if self.manner.hold_secrets else {},
             differences,
             tuple(one for one in self.side.findings if one.severity == "error"),
             len(self.left_over),
@@ -128,23 +138,23 @@ class _Adopter:
 
     def profile(self, found: Mapping[str, object]) -> Adopted:
         """One section as a profile."""
-        name = self.wish.section
+        name = self.manner.section
         if name not in found:
             told = f"nothing in the file can be taken up as [{name}]"
             there = ", ".join(found) or "none"
             raise WrongUseError(told, file=self.side.file, remedy=f"sections that are there: {there}")
-        intent = self.referring(Intent({name: found[name]}, self.side.found.intent.places))
+        intent = self.referring(Intent({name: found[name]}, self.side.intent.places))
         notes = _Notes([], intent, self.own).notes
         lines = ["format = 1", "", "[profile]", f"title = {text(f'{name}, from {Path(self.side.file).name}')}"]
         lines += ["", *sections_text(intent, notes)]
-        secrets = self.secrets if self.wish.hold_secrets else {}
+        secrets = self.secrets if self.manner.hold_secrets else {}
         return Adopted(
             "\n".join(lines).rstrip("\n") + "\n", self.target, self.basis, (name,), 0, self.own, secrets, (), ()
         )
 
     def remainder(self, portable: set[str]) -> Sheet:
         """What is not said by the portable sections, with its secrets referred to."""
-        by, usual = self.side.found.understood, self.arch()
+        by, usual = self.side.understood, self.arch()
         rest = self.side.sheet.without(lambda one: by.get(id(one)) in portable, self.with_key)
         plain = tuple(replace(one, variant="" if one.variant == usual else one.variant) for one in rest.blocks)
         return self.hidden(Sheet(plain, rest.extras))
@@ -188,7 +198,7 @@ class _Adopter:
         for name, value in intent.sections.items():
             sections[name] = changed(value, partial(self._referred, intent), (name,))
         made = Intent(sections, intent.places)
-        made, self.own = with_parameters(made, replaced=self.wish.parameters)
+        made, self.own = with_parameters(made, replaced=self.manner.parameters)
         return made
 
     def _referred(self, intent: Intent, path: FieldPath, value: object) -> object:
@@ -217,7 +227,7 @@ class _Adopter:
             number += 1
             name = f"{base}-{number}.txt"
         self.secrets[name] = secret
-        if self.wish.hold_secrets:
+        if self.manner.hold_secrets:
             return SecretRef((SecretSource("file", name),), form)
         told = Path(name).stem.upper().replace("-", "_")
         return SecretRef((SecretSource("env", told), SecretSource("ask")), form)
@@ -225,12 +235,12 @@ class _Adopter:
     def draft(self, portable: set[str]) -> str:
         """The draft's text."""
         self.secrets = {}
-        found = self.side.found.intent
+        found = self.side.intent
         intent = self.referring(
             Intent({name: value for name, value in found.sections.items() if name in portable}, found.places)
         )
         rest = self.remainder(portable)
-        marked = [row for row in self.own if not self.wish.parameters]
+        marked = [row for row in self.own if not self.manner.parameters]
         _, every = with_parameters(found, replaced=False)
         stays = tuple(replace(row, stays=True) for row in every if row.path.partition(".")[0] not in portable)
         elsewhere = tuple(own_elsewhere(intent, rest, (*self.own, *stays)))
@@ -269,16 +279,16 @@ class _Adopter:
         """What the draft says differently, and the sections to blame."""
         library = Library(self.out.parent, self.side.catalog.own)
         try:
-            resolved = resolve_text(made, str(self.out), library)
+            resolved = resolve(read_document(made, str(self.out), tolerant=True), library)
         except ContentError as error:
             blamed = {one.message.partition(".")[0].partition("[")[0] for one in error.findings}
-            if not blamed & set(self.side.found.intent.sections):
+            if not blamed & set(self.side.intent.sections):
                 raise
             return (Difference("", "", "", None, None),), blamed
         values = {row.name: row.value for row in self.own if not row.stays}
-        again = side_of(resolved, self.fetch, lambda value: fill(value, values))
+        again = settled(of_draft(resolved, self.out), self.fetch, lambda value: fill(value, values))
         differences = compare(self.side, again).differences
-        mine, theirs = self.side.found.intent.sections, again.found.intent.sections
+        mine, theirs = self.side.intent.sections, again.intent.sections
         blamed = {name for name in mine if differences and mine[name] != theirs.get(name)}
         return differences, blamed
 

@@ -15,7 +15,7 @@ from fairledger.model.places import NOWHERE, Origin
 from fairledger.model.sheet import VALUE_KEY, Block, Companion, Node, Sheet, looks_secret
 from fairledger.model.values import Scalar, SecretRef
 from fairledger.profiles.hashes import hash_fits
-from fairledger.subject.side import Side
+from fairledger.subject.subject import Subject
 
 
 class Difference(Struct, frozen=True):
@@ -48,8 +48,8 @@ class Comparison(Struct, frozen=True):
         return not self.differences
 
 
-def compare(a: Side, b: Side) -> Comparison:
-    """What the two files say differently."""
+def compare(a: Subject, b: Subject) -> Comparison:
+    """What two settled files say differently."""
     if a.family.name != b.family.name:
         return Comparison(tuple(_sections(a, b)))
     equal = {name for name in _names(a, b) if _section(a, name) == _section(b, name)}
@@ -62,22 +62,22 @@ def compare(a: Side, b: Side) -> Comparison:
     return Comparison(rest, tuple(one for one in unknown if one not in missing and str(one.a) != str(one.b)))
 
 
-def _names(*sides: Side) -> set[str]:
-    return {name for side in sides for name in side.found.intent.sections}
+def _names(*sides: Subject) -> set[str]:
+    return {name for side in sides for name in side.intent.sections}
 
 
-def _section(side: Side, name: str) -> Any:
-    return side.found.intent.sections.get(name)
+def _section(side: Subject, name: str) -> Any:
+    return side.intent.sections.get(name)
 
 
-def _without(side: Side, sections: set[str], *, scripts: bool) -> Sheet:
+def _without(side: Subject, sections: set[str], *, scripts: bool) -> Sheet:
     """A sheet without what has been understood as one of those sections, which both files share."""
-    by = side.found.understood
+    by = side.understood
     rest = side.sheet.without(lambda one: by.get(id(one)) in sections)
     return rest if scripts else replace(rest, companions=())
 
 
-def _sections(a: Side, b: Side) -> Iterator[Difference]:
+def _sections(a: Subject, b: Subject) -> Iterator[Difference]:
     """Of two families, only the portable sections can be compared."""
     for name in sorted(_names(a, b)):
         one, other = (dict(_fields(side, name)) for side in (a, b))
@@ -87,17 +87,17 @@ def _sections(a: Side, b: Side) -> Iterator[Difference]:
                 yield Difference("", name, field, left, right)
 
 
-def _fields(side: Side, name: str) -> Iterator[tuple[str, str]]:
+def _fields(side: Subject, name: str) -> Iterator[tuple[str, str]]:
     value = _section(side, name)
     for path in said(value, (name,)) if value is not None else ():
         places = "".join(f"[{step + 1}]" if isinstance(step, int) else f".{step}" for step in path[1:])
-        yield (places.lstrip(".") or names_of(path)[-1], told(side.found.intent.at(path)))
+        yield (places.lstrip(".") or names_of(path)[-1], told(side.intent.at(path)))
 
 
 class _Differ:
     """Walks two sheets side by side."""
 
-    def __init__(self, a: Side, b: Side) -> None:
+    def __init__(self, a: Subject, b: Subject) -> None:
         self.a = a
         self.b = b
         self.catalog = (a if a.target else b).catalog
@@ -356,7 +356,7 @@ class Change(Struct, frozen=True):
     b: Scalar | None
 
 
-def changes(base: Side, a: Side, b: Side) -> tuple[Change, ...]:
+def changes(base: Subject, a: Subject, b: Subject) -> tuple[Change, ...]:
     """Who changed what since the older file."""
     mine = {one.key: one for one in compare(base, a).differences}
     theirs = {one.key: one for one in compare(base, b).differences}

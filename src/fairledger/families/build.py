@@ -9,16 +9,16 @@ from pkgutil import iter_modules
 from types import ModuleType
 from typing import Any
 
-from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.seats import Seats
 from fairledger.families.interface import Reader, Words
 from fairledger.intent.intent import Intent
 from fairledger.intent.sections import SECTION_NAMES, section
 from fairledger.intent.walk import names_of, said
+from fairledger.model.facts import Facts
 from fairledger.model.finding import Finding
 from fairledger.model.sheet import Sheet, SheetBuilder
-from fairledger.model.target import Facts, Target
+from fairledger.model.target import Target
 
 
 class Recognised:
@@ -77,15 +77,12 @@ def before_upgrade(intent: Intent, target: Target, facts: Facts) -> tuple[str, t
     return text, tuple(words.findings)
 
 
-def recognise(sheet: Sheet, catalog: Catalog, target: Target | None, seats: Seats | None = None) -> Recognised:
-    """What a sheet means. Never fails: what cannot be read stays in the remainder.
-
-    ``seats`` saves work where the sheet's seats are known already.
-    """
-    reader = Reader(sheet, catalog, target, seats)
+def recognise(seats: Seats, target: Target | None) -> Recognised:
+    """What a sheet means. Never fails: what cannot be read stays in the remainder."""
+    reader = Reader(seats, target)
     found = {}
     for name in SECTION_NAMES:
-        module = _section_module(catalog.family, name)
+        module = _section_module(seats.catalog.family, name)
         reader.section = name
         value = module.recognise(reader) if module is not None else None
         if value:

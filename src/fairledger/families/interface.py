@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Protocol
 
@@ -14,10 +15,11 @@ from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.seats import Seat, Seats
 from fairledger.intent.intent import Intent
 from fairledger.intent.walk import FieldPath
+from fairledger.model.facts import Facts
 from fairledger.model.finding import Finding, finding_at
 from fairledger.model.places import Origin, Placed
 from fairledger.model.sheet import ITEM_ACTION, Block, Node, Sheet, SheetBuilder
-from fairledger.model.target import Facts, Limits, Target
+from fairledger.model.target import Limits, Target
 from fairledger.model.values import Scalar
 
 if TYPE_CHECKING:
@@ -75,9 +77,9 @@ class Words:
 class Reader:
     """What recognising needs: the sheet by seats, and a record of what has been understood."""
 
-    def __init__(self, sheet: Sheet, catalog: Catalog, target: Target | None, seats: Seats | None = None) -> None:
-        self.seats = seats or Seats(sheet, catalog)
-        self.catalog = catalog
+    def __init__(self, seats: Seats, target: Target | None) -> None:
+        self.seats = seats
+        self.catalog = seats.catalog
         self.target = target
         self.places: dict[FieldPath, Placed] = {}
         self.kept: dict[Any, Any] = {}
@@ -191,7 +193,7 @@ class Family(Protocol):
     def unveiled(self, sheet: Sheet) -> Sheet:
         """A sheet whose encoded secrets stand as they are, so that they can be compared; never to be shown."""
 
-    def mended(self, text: str, reading: Reading) -> tuple[str, str] | None:
+    def mended(self, text: str, sheet: Sheet, findings: Sequence[Finding]) -> tuple[str, str] | None:
         """The text with the first thing corrected that only this family's syntax knows, and what that was."""
 
     def comments(self, text: str) -> list[tuple[int, str]]:

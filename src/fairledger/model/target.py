@@ -57,16 +57,6 @@ class SetupPass(Struct, frozen=True, kw_only=True):
     """The moment of the section ``command`` that is nearest to that of its command lines, if it has any."""
 
 
-class Facts(Struct, frozen=True, kw_only=True):
-    """What no sheet holds. None means unknown; rules that need it are then silent."""
-
-    arch: str | None = None
-    firmware: str | None = None
-    """``uefi`` or ``bios``."""
-    disk_mib: int | None = None
-    route: str | None = None
-
-
 class Limits(Struct, frozen=True, kw_only=True):
     """What a family's installer can and cannot do. Rules of the trade ask these, never a family's name."""
 

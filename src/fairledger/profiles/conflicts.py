@@ -7,11 +7,11 @@ from itertools import combinations
 
 from fairledger.intent.sections import items_at
 from fairledger.model.finding import Finding
-from fairledger.profiles.draft import ProfileHead, Source
+from fairledger.profiles.document import Document, ProfileHead
 from fairledger.profiles.raw import Array, Raw, Table, extends, identity_of, same
 
 
-def conflicts(sources: Mapping[str, Source]) -> Iterator[Finding]:
+def conflicts(sources: Mapping[str, Document]) -> Iterator[Finding]:
     """A finding for every pair of profiles and section, at the later one. ``sources`` are in the order of laying."""
     for (first, low), (second, high) in combinations(sources.items(), 2):
         if first in _all_needs(second, sources):
@@ -35,7 +35,7 @@ def conflicts(sources: Mapping[str, Source]) -> Iterator[Finding]:
                 )
 
 
-def _all_needs(name: str, sources: Mapping[str, Source]) -> set[str]:
+def _all_needs(name: str, sources: Mapping[str, Document]) -> set[str]:
     found: set[str] = set()
     waiting = [name]
     while waiting:

@@ -2,24 +2,22 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
 from msgspec import Struct
 from msgspec.structs import replace
 
-from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.targets import target_named
 from fairledger.intent.intent import Intent
 from fairledger.intent.sections import items_at, sections
 from fairledger.model.errors import ContentError, LedgerError, WrongUseError
+from fairledger.model.facts import Facts, machine
 from fairledger.model.finding import Finding
 from fairledger.model.places import Origin
 from fairledger.model.suggest import did_you_mean
-from fairledger.model.target import Facts, Target
+from fairledger.model.target import Target
 from fairledger.profiles.conflicts import conflicts
 from fairledger.profiles.decode import Decoder
-from fairledger.profiles.draft import DraftHead, Layer, ProfileHead, Silence, Source, VariantHead, read_source
+from fairledger.profiles.document import Document, DraftHead, Layer, ProfileHead, Silence, VariantHead, read_document
 from fairledger.profiles.drops import is_section, without
 from fairledger.profiles.library import Library
 from fairledger.profiles.raw import EMPTY, Array, Leaf, Table, merged
@@ -47,10 +45,6 @@ class Resolved(Struct, frozen=True):
     silences: tuple[Silence, ...] = ()
     """Rules that the draft silences."""
 
-    def catalog(self) -> Catalog:
-        """The catalog of its target."""
-        return Catalog(self.target.family, self.target, self.own)
-
 
 class _Gathering:
     """Profiles in order, each once, those it needs before it."""
@@ -58,7 +52,7 @@ class _Gathering:
     def __init__(self, library: Library, leave_out: str = "") -> None:
         self.library = library
         self.leave_out = leave_out
-        self.sources: dict[str, Source] = {}
+        self.sources: dict[str, Document] = {}
         self.problems: list[Finding] = []
 
     def visit(self, name: str, asked: Origin, above: tuple[str, ...]) -> None:
@@ -73,11 +67,11 @@ class _Gathering:
             self.problem(asked, f"there is no profile {name!r}", self.library.remedy(name), "profile-missing")
             return
         try:
-            source = read_source(read_text(path), str(path))
+            document = read_document(read_text(path), str(path))
         except ContentError as error:
             self.problems += [one for one in error.findings if one not in self.problems]
             return
-        if not isinstance(source.head, ProfileHead):
+        if not isinstance(document.head, ProfileHead):
             self.problem(
                 asked,
                 f"{name} is a draft, not a profile",
@@ -85,9 +79,9 @@ class _Gathering:
                 "profile-missing",
             )
             return
-        for at, needed in enumerate(source.head.needs):
-            self.visit(needed, _origin_of(source, "profile", "needs", at), (*above, name))
-        self.sources[name] = source
+        for at, needed in enumerate(document.head.needs):
+            self.visit(needed, _origin_of(document, "profile", "needs", at), (*above, name))
+        self.sources[name] = document
 
     def problem(self, origin: Origin, message: str, hint: str, rule: str) -> None:
         self.problems.append(
@@ -95,14 +89,14 @@ class _Gathering:
         )
 
 
-def _origin_of(source: Source, table: str, key: str, at: int) -> Origin:
-    entry = source.raw.table(table).entries.get(key)
+def _origin_of(document: Document, table: str, key: str, at: int) -> Origin:
+    entry = document.raw.table(table).entries.get(key)
     if isinstance(entry, Array):
         return entry.items[at].origin
-    return entry.origin if entry else source.raw.origin
+    return entry.origin if entry else document.raw.origin
 
 
-class Wish(Struct, frozen=True, kw_only=True):
+class Selection(Struct, frozen=True, kw_only=True):
     """What is asked of a draft beyond what its file says."""
 
     variant: str = ""
@@ -112,31 +106,24 @@ class Wish(Struct, frozen=True, kw_only=True):
     """A profile that is left out, to see what it brings."""
 
 
-def resolve_file(path: Path, library: Library | None = None, wish: Wish | None = None) -> Resolved:
-    """Resolves a draft's file. Raises `ContentError` with all problems, `FileTroubleError`, `WrongUseError`."""
-    return resolve_text(read_text(path), str(path), library or Library(path.parent), wish)
-
-
-def resolve_text(text: str, file: str, library: Library, wish: Wish | None = None) -> Resolved:
-    """Resolves a draft's text; ``file`` is what its problems are reported under."""
-    wish = wish or Wish()
-    source = read_source(text, file, tolerant=True)
-    head = source.head
-    if not isinstance(head, DraftHead):
-        raise WrongUseError("this is a profile, not a draft", file=file, remedy="name a draft that uses it")
-    variant = _variant(source, wish.variant)
-    problems: list[Finding] = list(source.problems)
-    facts, target = _target(source, head, variant[0], problems)
-    below, above = _Gathering(library, wish.leave_out), _Gathering(library)
+def resolve(document: Document, library: Library, selection: Selection | None = None) -> Resolved:
+    """Resolves a draft that was read, perhaps tolerantly. Raises `ContentError` with all problems, `WrongUseError`."""
+    selection = selection or Selection()
+    head = document.head
+    assert isinstance(head, DraftHead)
+    variant = _variant(document, selection.variant)
+    problems: list[Finding] = list(document.problems)
+    facts, target = _target(document, head, variant[0], problems)
+    below, above = _Gathering(library, selection.leave_out), _Gathering(library)
     for at, name in enumerate(head.profiles):
-        below.visit(name, _origin_of(source, "draft", "profiles", at), ())
-    for name in wish.on_top:
+        below.visit(name, _origin_of(document, "draft", "profiles", at), ())
+    for name in selection.on_top:
         above.visit(name, Origin(), ())
     problems += [*below.problems, *above.problems]
     profiles = {**below.sources, **above.sources}
     layers = [
         *(one.layer for one in below.sources.values()),
-        source.layer,
+        document.layer,
         variant[1],
         *(one.layer for one in above.sources.values()),
     ]
@@ -148,7 +135,7 @@ def resolve_text(text: str, file: str, library: Library, wish: Wish | None = Non
     if problems or target is None:
         raise ContentError(sorted(problems, key=lambda one: one.sort_key))
     return Resolved(
-        file,
+        document.file,
         head,
         target,
         facts,
@@ -157,19 +144,19 @@ def resolve_text(text: str, file: str, library: Library, wish: Wish | None = Non
         tuple((name, one.file) for name, one in profiles.items()),
         library.own,
         tuple(told),
-        tuple(source.variants),
-        source.silences,
+        tuple(document.variants),
+        document.silences,
     )
 
 
-def _variant(source: Source, name: str) -> tuple[VariantHead, Layer]:
+def _variant(document: Document, name: str) -> tuple[VariantHead, Layer]:
     if not name:
         return VariantHead(), Layer()
-    if name not in source.variants:
-        listed = tuple(source.variants)
+    if name not in document.variants:
+        listed = tuple(document.variants)
         remedy = did_you_mean(name, listed) or f"write [variant.{name}.SECTION], or leave --variant out"
-        raise WrongUseError(f"the draft has no variant {name!r}", file=source.file, remedy=remedy, candidates=listed)
-    return source.variants[name]
+        raise WrongUseError(f"the draft has no variant {name!r}", file=document.file, remedy=remedy, candidates=listed)
+    return document.variants[name]
 
 
 def _merged(layers: list[Layer], told: list[Finding]) -> Table:
@@ -196,10 +183,10 @@ def nothing_dropped(address: Leaf) -> Finding:
     return Finding("drop-nothing", "warning", told, hint, file=origin.file, line=origin.line, column=origin.column)
 
 
-def examine_profile(source: Source) -> tuple[Finding, ...]:
+def examine_profile(document: Document) -> tuple[Finding, ...]:
     """Every problem of a profile by itself."""
     decoder = Decoder()
-    decode_intent(source.layer.sections, decoder)
+    decode_intent(document.layer.sections, decoder)
     return tuple(decoder.problems)
 
 
@@ -222,11 +209,11 @@ def decode_intent(whole: Table, decoder: Decoder) -> Intent:
 
 
 def _target(
-    source: Source, head: DraftHead, variant: VariantHead, problems: list[Finding]
+    document: Document, head: DraftHead, variant: VariantHead, problems: list[Finding]
 ) -> tuple[Facts, Target | None]:
     """The facts of draft and variant, and the target."""
     size = variant.disk_size or head.disk_size
-    facts = Facts(
+    facts = machine(
         arch=variant.arch or head.arch,
         firmware=variant.firmware or head.firmware,
         disk_mib=size.mib if size else None,
@@ -234,16 +221,16 @@ def _target(
     try:
         target = target_named(head.target)
     except LedgerError as error:
-        problems.append(_head_problem(source, "target", error.message, error.remedy, "target-unknown"))
+        problems.append(_head_problem(document, "target", error.message, error.remedy, "target-unknown"))
         return facts, None
     if facts.arch is not None and facts.arch not in target.architectures:
         hint = did_you_mean(facts.arch, target.architectures)
         told = f"{target.name} does not exist for {facts.arch!r}"
-        problems.append(_head_problem(source, "arch", told, hint, "arch-unknown"))
+        problems.append(_head_problem(document, "arch", told, hint, "arch-unknown"))
     return replace(facts, arch=facts.arch or target.architectures[0]), target
 
 
-def _head_problem(source: Source, key: str, message: str, hint: str, rule: str) -> Finding:
-    entry = source.raw.table("draft").entries.get(key, Leaf(None))
+def _head_problem(document: Document, key: str, message: str, hint: str, rule: str) -> Finding:
+    entry = document.raw.table("draft").entries.get(key, Leaf(None))
     origin = entry.origin
-    return Finding(rule, "error", message, hint, file=source.file, line=origin.line, column=origin.column)
+    return Finding(rule, "error", message, hint, file=document.file, line=origin.line, column=origin.column)

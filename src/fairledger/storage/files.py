@@ -30,14 +30,16 @@ def read_bytes(path: Path) -> bytes:
 
 def read_text(path: Path) -> str:
     """A UTF-8 file's text, line ends as they are. Raises `FileTroubleError` where it is no such text."""
-    data = read_bytes(path)
+    return unmarked(read_bytes(path), str(path))
+
+
+def unmarked(data: bytes, file: str) -> str:
+    """The text of UTF-8 bytes, without a mark before it. Raises `FileTroubleError` where they are no such text."""
     try:
         return data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         line = data.count(b"\n", 0, error.start) + 1
-        raise FileTroubleError(
-            "the file is not UTF-8 text", file=str(path), line=line, remedy="save it as UTF-8"
-        ) from error
+        raise FileTroubleError("the file is not UTF-8 text", file=file, line=line, remedy="save it as UTF-8") from error
 
 
 _DECLARATION = pattern(r"""<\?xml[^>]*?encoding\s*=\s*["']([A-Za-z0-9._-]+)["'][^>]*\?>""")
@@ -76,11 +78,6 @@ def declared_as(text: str) -> str:
     """The encoding that the XML declaration of a text names, in lower case; empty without one."""
     match = _DECLARATION.match(text)
     return match[1].lower() if match else ""
-
-
-def is_draft(text: str, path: Path) -> bool:
-    """Whether a file is one of ours rather than an answer file."""
-    return path.suffix.lower() == ".toml" or text.lstrip().startswith(("format =", "[draft]", "[profile]"))
 
 
 def write_file(path: Path, data: bytes, *, replace: bool = False, private: bool = False) -> None:

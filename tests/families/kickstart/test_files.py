@@ -9,19 +9,17 @@ import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
-from factories import check, rules_of
+from factories import check, check_answers, rules_of
 from fairledger.catalog.address import locate
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import target_named
-from fairledger.checks.engine import check_answer_file
 from fairledger.families.kickstart.statements import SourceText
 from fairledger.families.kickstart.tokens import QuoteError, quote, split
 from fairledger.families.registry import family_named, family_of_file
 from fairledger.model.errors import ContentError, FileTroubleError, WrongUseError
 from fairledger.model.sheet import Block, Node, Sheet
-from fairledger.model.target import Facts
 from fairledger.profiles.hashes import unix_hash
 
 TARGET = target_named("el-9")
@@ -182,7 +180,7 @@ def test_sections_without_end_where_that_is_usual():
 )
 def test_no_bytes_crash_the_check(data):
     try:
-        check_answer_file(b"lang en_GB.UTF-8\n" + data, "x.ks", target=None, facts=Facts())
+        check_answers(b"lang en_GB.UTF-8\n" + data, "x.ks")
     except FileTroubleError:
         return
 
@@ -274,11 +272,7 @@ def test_hashes_are_those_of_the_system():
     ],
 )
 def test_what_makes_the_installer_stop_is_found(text, rule):
-    report = (
-        check(text)
-        if text.startswith(("#", "accept"))
-        else check_answer_file(text.encode(), "x.ks", target=None, facts=Facts())
-    )
+    report = check(text) if text.startswith(("#", "accept")) else check_answers(text, "x.ks")
     assert rule in rules_of(report), report.findings
 
 
@@ -304,8 +298,6 @@ def test_secrets_stay_out_of_findings():
     ],
 )
 def test_an_option_is_no_value_of_the_one_before_it(line, missing):
-    from fairledger.checks.engine import check_answer_file
-    from fairledger.model.target import Facts
 
-    found = check_answer_file(f"#version=RHEL9\n{line}\n".encode(), "x.ks", target="el-9", facts=Facts()).findings
+    found = check_answers(f"#version=RHEL9\n{line}\n".encode(), "x.ks", target="el-9").findings
     assert ("value-missing" in {one.rule for one in found}) == missing

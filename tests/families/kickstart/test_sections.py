@@ -8,8 +8,9 @@ import subprocess
 
 import pytest
 
-from factories import resolved
+from factories import NOWHERE, resolved
 from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.seats import Seats
 from fairledger.families.build import recognise
 from fairledger.families.kickstart.choose import _script
 from fairledger.families.registry import family_named
@@ -21,7 +22,7 @@ from fairledger.intent.network import NETWORK
 from fairledger.intent.source import SOURCE
 from fairledger.intent.volume import VOLUME
 from fairledger.model.finding import SEVERITIES
-from fairledger.subject.finish import finish
+from fairledger.subject.opening import of_draft
 
 KICKSTART = family_named("kickstart")
 
@@ -29,7 +30,7 @@ KICKSTART = family_named("kickstart")
 def written(fragment: str, target: str = "el-9") -> tuple[list[str], list[str]]:
     """The lines of the answer file, and the messages about what cannot be expressed."""
     found = resolved(f'[draft]\ntarget = "{target}"\n{fragment}')
-    finished = finish(found, Catalog("kickstart", found.target))
+    finished = of_draft(found, NOWHERE)
     plain = finished.sheet.map_values(lambda _block, _way, value: value if isinstance(value, str) else str(value))
     lines = KICKSTART.write(plain, found.target).decode().splitlines()
     return [line for line in lines if line], [finding.message for finding in finished.findings]
@@ -40,7 +41,7 @@ def understood(text: str):
     reading = KICKSTART.read(text.encode(), "x.ks")
     guess = KICKSTART.guess(reading)
     target = guess[0] if guess else None
-    found = recognise(reading.sheet, Catalog("kickstart", target), target)
+    found = recognise(Seats(reading.sheet, Catalog("kickstart", target)), target)
     return found.intent, [block.component for block in found.remainder.blocks]
 
 
@@ -397,7 +398,7 @@ def test_further_sections(fragment, target, lines):
 )
 def test_what_cannot_be_put_is_said(fragment, target, told):
     found = resolved(f'[draft]\ntarget = "{target}"\n{fragment}')
-    findings = finish(found, Catalog("kickstart", found.target)).findings
+    findings = of_draft(found, NOWHERE).findings
     assert any(told in finding.message for finding in findings)
     assert all(finding.severity in SEVERITIES and finding.line for finding in findings)
 

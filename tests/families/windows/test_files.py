@@ -8,19 +8,16 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from factories import DESK, resolved, rules_of
+from factories import DESK, check_answers, draft, rules_of
 from fairledger.catalog.address import locate
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import target_named
-from fairledger.checks.engine import check_answer_file
 from fairledger.families.registry import family_named
 from fairledger.families.windows.commands import powershell, registry_form, unquoted
 from fairledger.families.windows.passwords import decode, encode
 from fairledger.model.errors import ContentError, FileTroubleError
 from fairledger.model.sheet import Block, Companion, Node, Sheet
-from fairledger.model.target import Facts
-from fairledger.subject.finish import finish
 
 TARGET = target_named(DESK)
 CATALOG = Catalog("windows", TARGET)
@@ -81,13 +78,13 @@ def test_names_cannot_break_out_of_their_element():
 @given(st.one_of(st.binary(max_size=300), st.text(alphabet="<>/&!-[]?=\"' aunted:x\n", max_size=200).map(str.encode)))
 def test_no_bytes_crash_the_check(data):
     try:
-        report = check_answer_file(data, "answer.xml", target=None, facts=Facts())
+        report = check_answers(data, "answer.xml")
     except FileTroubleError:
         return
     assert report.findings or report.sheet.blocks or b"unattend" in data
 
 
-GOOD = WINDOWS.write(finish(resolved('[identity]\nowner = "Lärkmoor"\n'), CATALOG).sheet, TARGET)
+GOOD = WINDOWS.write(draft('[identity]\nowner = "Lärkmoor"\n').sheet, TARGET)
 
 
 @pytest.mark.parametrize(
@@ -131,12 +128,12 @@ def test_a_file_is_encoded_as_it_says():
 
 def test_findings_have_lines_and_columns_and_name_the_tag_that_was_opened():
     data = GOOD.replace(b"</RegisteredOwner>", b"</RegisteredOwnr>")
-    report = check_answer_file(data, "answer.xml", target=DESK, facts=Facts())
+    report = check_answers(data, "answer.xml", target=DESK)
     (finding,) = report.findings
     assert (finding.rule, finding.line) == ("xml-malformed", 5)
     assert "<RegisteredOwner> was opened in line 5" in finding.message
     data = GOOD.replace(b"RegisteredOwner>", b"RegisterdOwner>")
-    (finding,) = check_answer_file(data, "answer.xml", target=DESK, facts=Facts()).findings
+    (finding,) = check_answers(data, "answer.xml", target=DESK).findings
     assert (finding.rule, finding.line, finding.column) == ("setting-unknown", 5, 7)
 
 
@@ -156,7 +153,7 @@ def test_findings_have_lines_and_columns_and_name_the_tag_that_was_opened():
     ],
 )
 def test_bad_files_are_one_finding(data, rule):
-    report = check_answer_file(data, "answer.xml", target=None, facts=Facts())
+    report = check_answers(data, "answer.xml")
     assert rules_of(report) == [rule]
     assert report.findings[0].hint
 

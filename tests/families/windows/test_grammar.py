@@ -12,16 +12,16 @@ from hypothesis import strategies as st
 from intents import INTENTS
 from lxml import etree
 
-from factories import DESK, check, rules_of, whole
+from factories import DESK, check, check_answers, rules_of, whole
 from fairledger.authoring.schema import schema
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.targets import all_targets, target_named
-from fairledger.checks.engine import check_answer_file
 from fairledger.checks.rule import all_rules
 from fairledger.cli.commands.demo import examples_folder
 from fairledger.families.build import translate
 from fairledger.families.registry import family_named
-from fairledger.model.target import Facts, Target
+from fairledger.model.facts import Facts
+from fairledger.model.target import Target
 
 WINDOWS = family_named("windows")
 TARGETS = [target for target in all_targets() if target.family == "windows"]
@@ -92,12 +92,12 @@ def test_the_grammar_agrees_with_check_about_answer_files():
             continue
         data = text.encode()
         if not text.lstrip().startswith("<"):
-            data = WINDOWS.write(check(text).sheet.map_values(revealed), target_named(DESK))
+            data = WINDOWS.write(check(text).of.sheet.map_values(revealed), target_named(DESK))
         try:
             document = etree.fromstring(data)
         except etree.XMLSyntaxError:
             continue
-        found = set(rules_of(check_answer_file(data, "answer.xml", target=DESK, facts=Facts()))) & (OF_NAMES | OF_XML)
+        found = set(rules_of(check_answers(data, "answer.xml", target=DESK))) & (OF_NAMES | OF_XML)
         fits = grammar_of(target_named(DESK)).validate(document)
         odd += [(rule, kind, found)] if fits == bool(found) else []
         seen += 1
@@ -111,7 +111,7 @@ def test_what_is_translated_fits_the_grammar_of_any_release(intent, target):
     sheet, _ = translate(intent, target, Facts(arch="amd64", firmware="uefi"))
     settled = WINDOWS.settle(sheet, Facts(arch=target.architectures[0]))
     data = WINDOWS.write(settled.map_values(revealed), target)
-    found = set(rules_of(check_answer_file(data, "answer.xml", target=target.id, facts=Facts())))
+    found = set(rules_of(check_answers(data, "answer.xml", target=target.id)))
     grammar = grammar_of(target)
     if not found & (OF_NAMES | OF_XML):
         assert grammar.validate(etree.fromstring(data)), grammar.error_log.last_error

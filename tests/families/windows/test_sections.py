@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from factories import DESK, resolved
+from factories import DESK, NOWHERE, draft, resolved
 from fairledger.catalog.address import locate
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.passes import pass_names
@@ -20,7 +20,7 @@ from fairledger.intent.identity import IDENTITY
 from fairledger.intent.locale import LOCALE
 from fairledger.model.errors import WrongUseError
 from fairledger.model.size import Size
-from fairledger.subject.finish import finish
+from fairledger.subject.opening import of_draft
 
 TARGET = target_named(DESK)
 CATALOG = Catalog("windows", TARGET)
@@ -29,7 +29,7 @@ WINDOWS = family_named("windows")
 
 def answers(fragment: str) -> dict[str, str]:
     """Every answer as ``pass:setting`` and value."""
-    sheet = finish(resolved(fragment), CATALOG).sheet
+    sheet = draft(fragment).sheet
     return {
         f"{seat.block.pass_}:{seat.shown}": str(seat.value) for seat in Seats(sheet, CATALOG) if seat.value is not None
     }
@@ -193,7 +193,7 @@ def test_direct_answers_have_the_last_word_and_remember_what_they_overrode():
         "[[answers.oobeSystem.Microsoft-Windows-Shell-Setup.UserAccounts.LocalAccounts.LocalAccount]]\n"
         'Name = "observer"\nGroup = "Administrators"\n'
     )
-    nodes = {node.name: node for _, node in finish(found, CATALOG).sheet.scalars()}
+    nodes = {node.name: node for _, node in of_draft(found, NOWHERE).sheet.scalars()}
     assert nodes["RegisteredOwner"].value == "answer"
     assert nodes["RegisteredOwner"].origin.overrode[0].line == 6
     assert nodes["RegisteredOwner"].origin.overrode[0].by == "identity"
@@ -242,7 +242,7 @@ OTHERS = """<?xml version="1.0"?>
 def test_other_peoples_files_are_understood():
     reading = WINDOWS.read(OTHERS.encode(), "x.xml")
     assert reading.findings == ()
-    found = recognise(reading.sheet, CATALOG, TARGET)
+    found = recognise(Seats(reading.sheet, CATALOG), TARGET)
     intent = found.intent
     (disk,) = intent.get(DISK)
     assert [(part.role, part.size, part.grow, part.made) for part in disk.partition] == [
@@ -344,7 +344,7 @@ partition = [
 
 
 def test_a_recovery_partition_behind_the_growing_one_is_made_by_a_script():
-    found = finish(resolved(RECOVERY_LAST), CATALOG)
+    found = draft(RECOVERY_LAST)
     (script,) = found.sheet.companions
     assert str(script.body).splitlines() == [
         "select disk 1",
@@ -368,10 +368,10 @@ def test_a_recovery_partition_behind_the_growing_one_is_made_by_a_script():
 
 def test_a_label_cannot_break_out_of_the_script():
     fragment = RECOVERY_LAST.replace('"Larkmoor"', '"${label}"')
-    (script,) = finish(resolved(fragment), CATALOG).sheet.companions
+    (script,) = draft(fragment).sheet.companions
     filled = script.body.fill({"label": 'x"\nclean all'})
     assert 'label="x__clean all"' in filled
-    told = finish(resolved(RECOVERY_LAST.replace('"Larkmoor"', "'a\"b'")), CATALOG).findings
+    told = draft(RECOVERY_LAST.replace('"Larkmoor"', "'a\"b'")).findings
     assert ["label" in one.message for one in told] == [True]
 
 

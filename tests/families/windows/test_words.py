@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from factories import DESK, resolved
+from factories import DESK, NOWHERE, resolved
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import target_named
@@ -20,7 +20,7 @@ from fairledger.intent.network import NETWORK
 from fairledger.intent.privacy import PRIVACY
 from fairledger.intent.start import START
 from fairledger.model.values import SecretRef, SecretSource
-from fairledger.subject.finish import finish
+from fairledger.subject.opening import of_draft
 
 WINDOWS = family_named("windows")
 
@@ -28,8 +28,7 @@ WINDOWS = family_named("windows")
 def answers(fragment: str, target: str = DESK) -> dict[str, str]:
     """Every answer that a fragment comes to, by pass and path; ordinals aside."""
     found = resolved(fragment if target == DESK else f'[draft]\ntarget = "{target}"\n{fragment}')
-    sheet = finish(found, found.catalog()).sheet
-    seats = Seats(sheet, found.catalog())
+    seats = of_draft(found, NOWHERE).seats
     return {
         f"{seat.block.pass_}:{seat.shown}": str(seat.value)
         for seat in seats
@@ -40,7 +39,7 @@ def answers(fragment: str, target: str = DESK) -> dict[str, str]:
 def told(fragment: str, target: str = DESK) -> str:
     """What is said of a fragment."""
     found = resolved(fragment if target == DESK else f'[draft]\ntarget = "{target}"\n{fragment}')
-    return " ".join(one.message for one in finish(found, found.catalog()).findings)
+    return " ".join(one.message for one in of_draft(found, NOWHERE).findings)
 
 
 def test_an_interface_becomes_addresses_routes_and_servers():
@@ -164,7 +163,7 @@ def test_other_peoples_sections_are_understood():
     target = target_named(DESK)
     reading = WINDOWS.read(OTHERS.encode(), "x.xml")
     assert reading.findings == ()
-    found = recognise(reading.sheet, Catalog("windows", target), target)
+    found = recognise(Seats(reading.sheet, Catalog("windows", target)), target)
     intent = found.intent
     (interface,) = intent.get(NETWORK).interface
     assert (interface.method, interface.address, interface.gateway) == ("static", "192.0.2.7/24", "192.0.2.1")

@@ -7,7 +7,8 @@ from base64 import b64encode
 from collections.abc import Iterator
 
 from fairledger.catalog.setting import Setting
-from fairledger.checks.rule import Hit, View, rule
+from fairledger.checks.rule import Hit, rule
+from fairledger.checks.view import View
 from fairledger.intent.account import ACCOUNT, Account, LocalAccount
 from fairledger.intent.bypass import BYPASS
 from fairledger.intent.identity import IDENTITY
@@ -154,7 +155,7 @@ def sign_in_password(view: View) -> Iterator[Hit]:
             told = f"the password of the automatic sign-in is not the one that {visible(str(one.name))} gets"
             yield Hit(spot, told, "leave it out, so that the account's own is taken")
     locked = {one.name for one in account.local if one.password is not None and isinstance(one.name, str)}
-    for seat in view.seats.where(_signs_in):
+    for seat in view.where(_signs_in):
         user, group = seat.child("Username"), seat.child("Password")
         if user is not None and user.text in locked and (group is None or group.child("Value") is None):
             told = f"{visible(user.text)} has a password, and automatic sign-in does not know it"

@@ -6,10 +6,11 @@ import re
 from collections.abc import Iterator
 
 from fairledger.catalog.passes import pass_names
-from fairledger.catalog.seats import Seat, judge
+from fairledger.catalog.seats import Seat
 from fairledger.catalog.setting import Component, Setting
 from fairledger.catalog.targets import reached
-from fairledger.checks.rule import Hit, View, at, rule
+from fairledger.checks.rule import Hit, at, rule
+from fairledger.checks.view import View, judge
 from fairledger.model.kinds import choices_of, complaint
 from fairledger.model.sheet import visible
 from fairledger.model.suggest import did_you_mean
@@ -113,7 +114,7 @@ def setting_deprecated(view: View) -> Iterator[Hit]:
         known = root.component
         if known and view.target and reached(view.target, known.deprecated):
             yield at(root, f"{known.name} is out of date", f"use {known.instead}" if known.instead else known.about)
-    for seat in view.seats.where(_deprecated):
+    for seat in view.where(_deprecated):
         setting = seat.setting
         if setting and view.target and reached(view.target, setting.deprecated):
             hint = f"use {setting.instead}" if setting.instead else setting.about
@@ -144,7 +145,7 @@ def pass_wrong(view: View) -> Iterator[Hit]:
             severity = "" if known.sure and known.sure_passes else "warning"
             yield at(root, f"{known.name} does not count in the pass {pass_}", hint, severity)
     told: set[int] = set()
-    for seat in view.seats.where(_has_passes):
+    for seat in view.where(_has_passes):
         setting, pass_ = seat.setting, seat.block.pass_
         if setting is None or pass_ in setting.passes:
             continue
@@ -171,7 +172,7 @@ def _has_passes(setting: Setting) -> object:
 )
 def value_wrong(view: View) -> Iterator[Hit]:
     """Values that the catalog does not allow. Placeholders and secrets are skipped."""
-    for seat, wrong in view.seats.judged(_complaint):
+    for seat, wrong in view.judged(_complaint):
         setting, text = seat.setting, seat.text
         if setting is not None and text is not None:
             told = "the value" if setting.secret else f"{visible(text)[:60]!r}"
@@ -203,7 +204,7 @@ def _complaint(setting: Setting | None, text: str) -> str:
 )
 def value_missing(view: View) -> Iterator[Hit]:
     """Settings with children where a value belongs, and options of commands behind which none stands."""
-    for seat in view.seats.where(_is_option):
+    for seat in view.where(_is_option):
         if seat.text == "":
             yield at(seat, f"{seat.name} takes a value, and has none", "write one behind it, or take it out")
     for seat in view.seats.parents:
@@ -230,7 +231,7 @@ def component_empty(view: View) -> Iterator[Hit]:
     for root in view.seats.roots:
         if not root.children and not (root.component and root.component.alone):
             yield at(root, f"{root.block.component} is empty", "take it out, or answer one of its settings")
-    for seat in view.seats.where(_holds_others):
+    for seat in view.where(_holds_others):
         if not seat.children and not (seat.text or "").strip():
             yield at(seat, f"{seat.path} is empty", "take it out, or answer one of its settings")
 

@@ -7,8 +7,9 @@ from collections.abc import Iterator
 from functools import lru_cache
 
 from fairledger.checks.calls import commands_of
-from fairledger.checks.rule import Hit, View, rule
+from fairledger.checks.rule import Hit, rule
 from fairledger.checks.signs import Sign
+from fairledger.checks.view import View
 
 _SHELLS = r"""\s*"?(?:\S*[\\/])?(?:cmd|powershell|pwsh)(?:\.exe)?"?\s"""
 _BUILT_IN = Sign(

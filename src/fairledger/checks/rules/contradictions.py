@@ -6,7 +6,8 @@ from collections.abc import Iterator
 
 from fairledger.catalog.setting import Setting
 from fairledger.catalog.values import values
-from fairledger.checks.rule import Hit, View, at, rule
+from fairledger.checks.rule import Hit, at, rule
+from fairledger.checks.view import View
 from fairledger.intent.access import ACCESS
 from fairledger.intent.disk import DISK
 from fairledger.intent.features import FEATURES
@@ -149,7 +150,7 @@ def _protects(setting: Setting) -> object:
 def upgrade_and_wipe(view: View) -> Iterator[Hit]:
     """Upgrades in place beside disks that are wiped."""
     wiped = any(disk.fate == "wipe" for _, disk in view.each(DISK))
-    for seat in view.seats.where(_upgrades):
+    for seat in view.where(_upgrades):
         if wiped and seat.text == "true":
             told = "the system is to be upgraded, and its disk is wiped"
             yield at(seat, told, "write false, or keep the disk")
@@ -169,7 +170,7 @@ def _upgrades(setting: Setting) -> object:
 )
 def protection_off(view: View) -> Iterator[Hit]:
     """Protection that is off."""
-    for seat in view.seats.where(_protects):
+    for seat in view.where(_protects):
         if seat.text == _PROTECTION[seat.name]:
             yield at(seat, f"{seat.name} switches protection off", "leave it as the system sets it")
     access, firewall = view.intent.get(ACCESS), view.intent.get(FIREWALL)

@@ -8,7 +8,8 @@ from pathlib import PurePath
 
 from fairledger.catalog.routes import routes_of
 from fairledger.catalog.setting import Setting
-from fairledger.checks.rule import Hit, View, from_server, rule
+from fairledger.checks.rule import Hit, from_server, rule
+from fairledger.checks.view import View
 from fairledger.intent.disk import DISK, Disk, Partition
 from fairledger.model.size import Size
 from fairledger.model.target import Target
@@ -27,7 +28,7 @@ def _parts(view: View) -> Iterator[tuple[int, int, Partition]]:
 
 def has_extended(view: View) -> bool:
     """Whether partitions lie inside an extended one: what is said of order and number does not hold then."""
-    return any(seat.text in ("Extended", "Logical") for seat in view.seats.where(_is_type))
+    return any(seat.text in ("Extended", "Logical") for seat in view.where(_is_type))
 
 
 def _is_type(setting: Setting) -> object:
@@ -182,7 +183,7 @@ def install_target_missing(view: View) -> Iterator[Hit]:
     disks = view.intent.get(DISK) or ()
     if not view.limits.installs_to_stated_partition or not disks or any(disk.fate == "ask" for disk in disks):
         return
-    if not any(_receives(disk) for disk in disks) and not any(view.seats.where(from_server)):
+    if not any(_receives(disk) for disk in disks) and not any(view.where(from_server)):
         spot = view.intent.placed("disk", 0)
         yield Hit(spot, "no partition receives the system", 'give one partition the role "system"')
 

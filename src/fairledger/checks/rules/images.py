@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from fairledger.catalog.setting import Setting
-from fairledger.checks.rule import Hit, View, at, rule
+from fairledger.checks.rule import Hit, at, rule
+from fairledger.checks.view import View
 from fairledger.intent.image import IMAGE
 from fairledger.model.sheet import visible
 from fairledger.model.suggest import did_you_mean, nearest
@@ -76,7 +77,7 @@ def _is_property(setting: Setting) -> object:
 )
 def image_property(view: View) -> Iterator[Hit]:
     """Properties other than name, index, description, and what stands inside an image's own description."""
-    for seat in view.seats.where(_is_property):
+    for seat in view.where(_is_property):
         text = seat.text
         if text is None:
             continue

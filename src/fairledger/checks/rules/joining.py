@@ -5,7 +5,8 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from fairledger.checks.rule import Hit, View, rule
+from fairledger.checks.rule import Hit, rule
+from fairledger.checks.view import View
 from fairledger.intent.join import JOIN
 from fairledger.model.sheet import visible
 

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from fairledger.catalog.setting import Setting
-from fairledger.checks.rule import Hit, View, rule
+from fairledger.checks.rule import Hit, rule
 from fairledger.checks.rules.disks import has_extended
+from fairledger.checks.view import View
 from fairledger.intent.disk import DISK, Disk, Partition
 from fairledger.intent.volume import VOLUME
 from fairledger.model.places import Placed
@@ -223,7 +224,7 @@ def _is_page(setting: Setting) -> object:
 )
 def disk_asked_and_laid_out(view: View) -> Iterator[Hit]:
     """A page that is always shown above disks that are laid out."""
-    for seat in view.seats.where(_is_page):
+    for seat in view.where(_is_page):
         parent = seat.parent
         if seat.text == "Always" and parent is not None:
             others = [one for one in parent.children if one.name == "Disk"]

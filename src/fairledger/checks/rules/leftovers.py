@@ -7,9 +7,9 @@ import unicodedata
 from collections.abc import Iterator
 from functools import cache
 
-from fairledger.catalog.seats import judge
 from fairledger.catalog.setting import Setting
-from fairledger.checks.rule import Hit, View, at, rule
+from fairledger.checks.rule import Hit, at, rule
+from fairledger.checks.view import View, judge
 from fairledger.intent.finish import FINISH
 from fairledger.intent.licence import LICENCE
 from fairledger.intent.start import START
@@ -54,7 +54,7 @@ def _left() -> re.Pattern[str]:
 )
 def placeholder_left(view: View) -> Iterator[Hit]:
     """Values that look like something to be filled in. In drafts placeholders are values of their own, and pass."""
-    for seat, match in view.seats.judged(_left_in):
+    for seat, match in view.judged(_left_in):
         told = f"a placeholder is left in {seat.shown}"
         told += "" if seat.setting is not None and seat.setting.secret else f": {visible(match[0])}"
         yield at(seat, told, "put the value there", "" if re.search(_LEFT, match.string) else "warning")
@@ -80,7 +80,7 @@ def _left_in(setting: Setting | None, text: str) -> re.Match[str] | None:
 )
 def value_spaces(view: View) -> Iterator[Hit]:
     """Names and paths that are not what they seem. Values spread over several lines are another matter."""
-    for seat, _ in view.seats.judged(_spaced):
+    for seat, _ in view.judged(_spaced):
         yield at(seat, f"the value of {seat.shown} begins or ends with a space", "take it out")
 
 
@@ -168,7 +168,7 @@ def pass_generalise(view: View) -> Iterator[Hit]:
 )
 def characters_hidden(view: View) -> Iterator[Hit]:
     """Values with control or format characters, which are shown escaped."""
-    for seat, found in view.seats.judged(_hidden_in):
+    for seat, found in view.judged(_hidden_in):
         told = f"{seat.shown} holds the hidden character U+{ord(found):04X}"
         yield at(seat, told, "type the value anew")
 

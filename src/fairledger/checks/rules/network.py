@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 
 from fairledger.catalog.seats import Seat
 from fairledger.catalog.setting import Setting
-from fairledger.checks.rule import Hit, View, at, rule
+from fairledger.checks.rule import Hit, at, rule
+from fairledger.checks.view import View
 from fairledger.intent.network import NETWORK, Interface
 from fairledger.model.sheet import visible
 
@@ -55,7 +56,7 @@ def static_incomplete(view: View) -> Iterator[Hit]:
         elif one.method == "dhcp" and one.address is not None:
             told = f"{named} has an address, but asks a server for one"
             yield Hit(spot, told, "say static, or take the address out", "warning")
-    for seat in view.seats.where(_is_own_address):
+    for seat in view.where(_is_own_address):
         how = seat.parent.child("--bootproto") if seat.parent is not None else None
         masked = seat.parent is not None and seat.parent.child("--netmask") is not None
         if how is not None and how.text == "dhcp" and seat.text != "dhcp" and not masked:
@@ -77,7 +78,7 @@ def _is_own_address(setting: Setting) -> object:
 def gateway_missing(view: View) -> Iterator[Hit]:
     """Static interfaces, none of which has a gateway."""
     rows = [(place, one) for place, one in _interfaces(view) if one.method == "static" and one.address is not None]
-    if rows and all(one.gateway is None for _, one in rows) and not any(view.seats.where(_is_hop)):
+    if rows and all(one.gateway is None for _, one in rows) and not any(view.where(_is_hop)):
         spot = view.intent.placed("network", "interface", rows[0][0])
         yield Hit(spot, "no interface has a gateway", "name one, if the machine leaves its own network")
 
@@ -115,7 +116,7 @@ def gateway_outside(view: View) -> Iterator[Hit]:
         elif address.network.prefixlen < 31 and gateway in (address.network[0], address.network[-1]):
             yield Hit(spot, f"no router can have the address {gateway}", "choose one inside the network")
     known = {str(one.gateway) for _, one in _interfaces(view)}
-    for hop in view.seats.where(_is_hop):
+    for hop in view.where(_is_hop):
         networks = _networks_around(hop)
         if hop.text and hop.text not in known and networks and not any(_inside(hop.text, one) for one in networks):
             told = f"the router {visible(hop.text)} is not in the network {networks[0]} of its interface"

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from fairledger.catalog.seats import judge
 from fairledger.catalog.setting import Setting
-from fairledger.checks.rule import Hit, View, at, rule
+from fairledger.checks.rule import Hit, at, rule
+from fairledger.checks.view import View, judge
 from fairledger.model.pattern import pattern
 from fairledger.model.sheet import visible
 
@@ -23,7 +23,7 @@ _LOGO = "[answers.specialize.Microsoft-Windows-Shell-Setup.OEMInformation]\nLogo
 )
 def path_without_drive(view: View) -> Iterator[Hit]:
     """Folders without a root, and shares with a single backslash."""
-    for seat, text in view.seats.judged(_rootless) if view.limits.drive_letters else ():
+    for seat, text in view.judged(_rootless) if view.limits.drive_letters else ():
         hint = f"write \\{text} for a share, or put the drive in front" if text[0] == "\\" else "put the drive in front"
         yield at(seat, f"the path {visible(text)} begins neither with a drive nor with a share", visible(hint))
 
@@ -37,7 +37,7 @@ def path_without_drive(view: View) -> Iterator[Hit]:
 )
 def path_characters(view: View) -> Iterator[Hit]:
     """Question marks, brackets and the like in paths of systems with drives."""
-    for seat, match in view.seats.judged(_forbidden) if view.limits.drive_letters else ():
+    for seat, match in view.judged(_forbidden) if view.limits.drive_letters else ():
         yield at(seat, f"no name holds {visible(match)}", "write the path without it")
 
 

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from fairledger.catalog.setting import Setting
-from fairledger.checks.rule import Hit, View, at, rule
+from fairledger.checks.rule import Hit, at, rule
+from fairledger.checks.view import View
 from fairledger.intent.account import ACCOUNT
 from fairledger.intent.identity import IDENTITY
 from fairledger.model.pattern import pattern
@@ -131,7 +132,7 @@ def _is_password(setting: Setting) -> object:
 )
 def sign_in_off(view: View) -> Iterator[Hit]:
     """A name for automatic sign-in without the switch."""
-    for seat in view.seats.where(_signs_in):
+    for seat in view.where(_signs_in):
         enabled = seat.child("Enabled")
         if seat.child("Username") is not None and (enabled is None or enabled.text == "false"):
             told = "automatic sign-in has a name and is not switched on"
@@ -154,7 +155,7 @@ def _signs_in(setting: Setting) -> object:
 )
 def password_readable(view: View) -> Iterator[Hit]:
     """Secrets in the clear; advice where the installer knows no other way."""
-    for seat in view.seats.where(_is_password):
+    for seat in view.where(_is_password):
         setting, value = seat.setting, seat.value
         if setting is None or not value:
             continue
@@ -182,7 +183,7 @@ def password_readable(view: View) -> Iterator[Hit]:
 )
 def password_encoding(view: View) -> Iterator[Hit]:
     """Secrets in the clear that bear the mark of encoded ones. They are not told."""
-    for seat in view.seats.where(_is_password):
+    for seat in view.where(_is_password):
         if view.family.garbled(seat.block, seat.way):
             told = f"the password in {seat.shown} is said to be encoded, and is not"
             yield at(seat, told, "write PlainText true, or refer to it as a secret, which is then encoded")
@@ -263,7 +264,7 @@ def group_unknown(view: View) -> Iterator[Hit]:
             elif right.casefold() != group.casefold():
                 told = f"the group {visible(group)} has that name in one display language only"
                 yield Hit(spot, told, f"write {right}, which is right in all of them", "warning")
-    for seat in view.seats.where(_of_domain):
+    for seat in view.where(_of_domain):
         for group in (seat.text or "").split(";"):
             right = view.family.groups().get(group.strip().casefold())
             if right is None and group.strip():

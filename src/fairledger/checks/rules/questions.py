@@ -7,7 +7,8 @@ from collections.abc import Iterator
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.setting import Setting
 from fairledger.catalog.values import known_language
-from fairledger.checks.rule import Hit, View, at, rule
+from fairledger.checks.rule import Hit, at, rule
+from fairledger.checks.view import View
 from fairledger.intent.disk import DISK
 from fairledger.intent.image import IMAGE
 from fairledger.intent.licence import LICENCE
@@ -37,7 +38,7 @@ def image_open(view: View) -> Iterator[Hit]:
     if not view.limits.installs_to_stated_partition or not disks or disks[0].fate == "ask":
         return
     chosen = (image is not None and (image.edition or image.index)) or (licence is not None and licence.key)
-    if not chosen and not any(view.seats.where(_chooses)):
+    if not chosen and not any(view.where(_chooses)):
         told = "nothing says which of the medium's images is installed"
         yield Hit(view.intent.placed("disk", 0), told, "name it: image.edition, or image.index")
 
@@ -82,7 +83,7 @@ _ASKED = ("InputLocale", "SystemLocale", "UILanguage", "UserLocale")
 )
 def page_always_shown(view: View) -> Iterator[Hit]:
     """Pages that come up although they are answered."""
-    for seat in view.seats.where(_shows):
+    for seat in view.where(_shows):
         if seat.text == "Always":
             above = seat.parent.name if seat.parent is not None and seat.parent.path else seat.block.component
             yield at(seat, f"the page for {above} comes up always, and waits", "write OnError, unless that is meant")

@@ -8,8 +8,9 @@ from functools import lru_cache
 
 from fairledger.catalog.seats import Seat
 from fairledger.checks.calls import commands_of
-from fairledger.checks.rule import Hit, View, rule
+from fairledger.checks.rule import Hit, rule
 from fairledger.checks.signs import Sign
+from fairledger.checks.view import View
 from fairledger.intent.command import Command
 from fairledger.intent.disk import DISK
 from fairledger.model.places import Placed

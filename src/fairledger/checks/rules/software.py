@@ -6,7 +6,8 @@ import re
 from collections.abc import Iterator
 
 from fairledger.catalog.setting import Setting
-from fairledger.checks.rule import Hit, View, at, rule
+from fairledger.checks.rule import Hit, at, rule
+from fairledger.checks.view import View
 from fairledger.model.sheet import visible
 
 _HEAD = "#version=RHEL9\n"
@@ -22,11 +23,11 @@ _MEMBERS = ("--bondslaves", "--bridgeslaves", "--teamslaves")
 )
 def package_name(view: View) -> Iterator[Hit]:
     """Packages with a space or a comma in their names."""
-    for seat in view.seats.where(_is_package):
+    for seat in view.where(_is_package):
         if seat.text is not None and re.search(r"[\s,;]|^$|^\^", seat.text.strip()):
             told = f"nothing is called {visible(seat.text.strip())!r}"
             yield at(seat, told, "write each package on a line of its own")
-    for seat in view.seats.where(_is_group):
+    for seat in view.where(_is_group):
         if seat.text is not None and seat.text.strip().endswith("-environment"):
             told = f"{visible(seat.text.strip())} is an environment, not a group"
             yield at(seat, told, f"write @^{visible(seat.text.strip())}")
@@ -49,7 +50,7 @@ def _is_package(setting: Setting) -> object:
 )
 def member_itself(view: View) -> Iterator[Hit]:
     """Members of the device's own name."""
-    for seat in view.seats.where(_are_members):
+    for seat in view.where(_are_members):
         device = seat.parent.child("--device") if seat.parent is not None else None
         if device is not None and device.text and device.text in (seat.text or "").split(","):
             told = f"{visible(device.text)} is to be a member of itself"

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from fairledger.checks.rule import Hit, View, rule
+from fairledger.checks.rule import Hit, rule
+from fairledger.checks.view import View
 from fairledger.intent.source import SOURCE
 from fairledger.model.sheet import visible
 

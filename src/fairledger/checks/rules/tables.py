@@ -6,8 +6,9 @@ from collections.abc import Iterator
 
 from fairledger.catalog.seats import Seat
 from fairledger.catalog.setting import Setting
-from fairledger.checks.rule import Hit, View, at, rule
+from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.rules.volumes import all_parts
+from fairledger.checks.view import View
 from fairledger.intent.disk import DISK
 from fairledger.model.sheet import visible
 from fairledger.model.size import Size
@@ -47,7 +48,7 @@ def _gpt(disk: Seat) -> bool:
 )
 def extended_on_gpt(view: View) -> Iterator[Hit]:
     """Extended and logical partitions beside those that only GPT has."""
-    for disk in view.seats.where(_is_disk):
+    for disk in view.where(_is_disk):
         for kind in _types(disk) if _gpt(disk) else ():
             if kind.text in ("Extended", "Logical"):
                 told = f"a partition of the type {kind.text} stands beside those of a GPT disk"
@@ -63,7 +64,7 @@ def extended_on_gpt(view: View) -> Iterator[Hit]:
 )
 def partition_type_of_other_table(view: View) -> Iterator[Hit]:
     """Numbers of MBR on GPT disks, identifiers of GPT on disks for BIOS firmware."""
-    for disk in view.seats.where(_is_disk):
+    for disk in view.where(_is_disk):
         for kind in disk.all("ModifyPartitions/ModifyPartition/TypeID"):
             short = (kind.text or "").lower().startswith("0x")
             if short and _gpt(disk):
@@ -83,9 +84,9 @@ def partition_type_of_other_table(view: View) -> Iterator[Hit]:
 )
 def system_partition_unformatted(view: View) -> Iterator[Hit]:
     """The install target among the partitions that are made, without a format."""
-    for chosen in view.seats.where(_is_install_target):
+    for chosen in view.where(_is_install_target):
         disk_id, number = chosen.child("DiskID"), chosen.child("PartitionID")
-        for disk in view.seats.where(_is_disk):
+        for disk in view.where(_is_disk):
             same = disk.child("DiskID")
             kinds = [kind.text for kind in _types(disk)]
             if disk_id is None or number is None or same is None or same.text != disk_id.text:
@@ -113,7 +114,7 @@ def _is_install_target(setting: Setting) -> object:
 )
 def partition_changed_twice(view: View) -> Iterator[Hit]:
     """Two changes with one number."""
-    for disk in view.seats.where(_is_disk):
+    for disk in view.where(_is_disk):
         seen: set[str] = set()
         for change in disk.all("ModifyPartitions/ModifyPartition"):
             number = change.child("PartitionID")
@@ -121,7 +122,7 @@ def partition_changed_twice(view: View) -> Iterator[Hit]:
                 yield at(number, f"partition {number.text} is changed twice", "correct the number, or join the two")
             seen.add(number.text if number is not None and number.text else "")
     there: set[str] = set()
-    for seat in view.seats.where(_is_taken):
+    for seat in view.where(_is_taken):
         if seat.text and seat.text in there:
             yield at(seat, f"{visible(seat.text)} is used twice", "name another partition for one of them")
         there.add(seat.text or "")
@@ -141,7 +142,7 @@ def _is_taken(setting: Setting) -> object:
 )
 def install_target_both(view: View) -> Iterator[Hit]:
     """Two ways of naming the target."""
-    for seat in view.seats.where(_takes_any):
+    for seat in view.where(_takes_any):
         if seat.text == "true" and seat.parent is not None and seat.parent.child("InstallTo") is not None:
             told = "any free partition is to receive the system, and a stated one too"
             yield at(seat, told, "keep the one that is meant")
@@ -160,7 +161,7 @@ def _takes_any(setting: Setting) -> object:
 )
 def logical_alone(view: View) -> Iterator[Hit]:
     """Logical partitions without an extended one, and systems sent to the extended one itself."""
-    for disk in view.seats.where(_is_disk):
+    for disk in view.where(_is_disk):
         rows = [(row.child("Order"), row.child("Type")) for row in disk.all("CreatePartitions/CreatePartition")]
         kinds = {
             order.text.strip(): kind for order, kind in rows if kind is not None and order is not None and order.text
@@ -170,7 +171,7 @@ def logical_alone(view: View) -> Iterator[Hit]:
             if kind.text == "Logical":
                 yield at(kind, "a logical partition is made, and no extended one", "make the extended one before it")
         number = disk.child("DiskID")
-        for seat in view.seats.where(_is_target):
+        for seat in view.where(_is_target):
             beside = seat.parent.child("DiskID") if seat.parent is not None else None
             here = number is not None and beside is not None and number.text == beside.text
             aimed = kinds.get((seat.text or "").strip()) if here else None
@@ -228,7 +229,7 @@ def partition_huge(view: View) -> Iterator[Hit]:
 )
 def most_below_size(view: View) -> Iterator[Hit]:
     """Bounds of growing that exclude each other."""
-    for seat in view.seats.where(_is_most):
+    for seat in view.where(_is_most):
         size = seat.parent.child("--size") if seat.parent is not None else None
         texts = (seat.text or "", size.text or "" if size is not None else "")
         if all(one.isascii() and one.isdecimal() for one in texts) and int(texts[0][:12]) < int(texts[1][:12]):
@@ -254,7 +255,7 @@ def boot_drive_other(view: View) -> Iterator[Hit]:
     used = [disk.which for _, disk in view.each(DISK) if not disk.ignored and (disk.partition or disk.fate == "wipe")]
     if not used or not all(isinstance(one, str) and one.isalnum() for one in used):
         return
-    for seat in view.seats.where(_is_boot_drive):
+    for seat in view.where(_is_boot_drive):
         if seat.text and seat.text.isalnum() and seat.text not in used:
             told = f"the boot loader goes to {seat.text}, and nothing else does"
             yield at(seat, told, f"name {' or '.join(str(one) for one in used)}")

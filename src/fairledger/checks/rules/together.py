@@ -6,7 +6,8 @@ from collections.abc import Iterator
 
 from fairledger.catalog.seats import Seat
 from fairledger.catalog.setting import Setting
-from fairledger.checks.rule import Hit, View, at, rule
+from fairledger.checks.rule import Hit, at, rule
+from fairledger.checks.view import View
 from fairledger.model.places import Origin, Place
 from fairledger.model.sheet import visible
 from fairledger.model.suggest import did_you_mean
@@ -24,7 +25,7 @@ _OWNER = '[answers.specialize.Microsoft-Windows-Shell-Setup]\nRegisteredOwner = 
 def item_twice(view: View) -> Iterator[Hit]:
     """Repeated identities in lists."""
     seen: dict[tuple[int, str, str], Seat] = {}
-    for seat in view.seats.where(_keyed):
+    for seat in view.where(_keyed):
         key = seat.child(seat.setting.key) if seat.setting else None
         if key is None or key.text is None:
             continue
@@ -107,7 +108,7 @@ def component_twice(view: View) -> Iterator[Hit]:
 def settings_exclusive(view: View) -> Iterator[Hit]:
     """What the catalog says cannot stand together."""
     told: set[tuple[int, frozenset[str]]] = set()
-    for seat in view.seats.where(_excluding):
+    for seat in view.where(_excluding):
         setting = seat.setting
         beside = _beside(seat)
         for other in setting.excludes if setting else ():
@@ -136,7 +137,7 @@ def _beside(seat: Seat) -> set[str]:
 )
 def setting_needs(view: View) -> Iterator[Hit]:
     """What the catalog says must stand together."""
-    for seat in view.seats.where(_needing):
+    for seat in view.where(_needing):
         setting = seat.setting
         beside = _beside(seat)
         for need in setting.needs if setting else ():
@@ -159,7 +160,7 @@ def _needing(setting: Setting) -> object:
 )
 def reference_unknown(view: View) -> Iterator[Hit]:
     """Values that refer to another command's name which nobody gives."""
-    for seat in view.seats.where(_referring):
+    for seat in view.where(_referring):
         setting = seat.setting
         if setting is None or seat.text is None:
             continue

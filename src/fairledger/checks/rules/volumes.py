@@ -6,7 +6,8 @@ from collections.abc import Iterator
 
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.setting import Setting
-from fairledger.checks.rule import Hit, View, rule
+from fairledger.checks.rule import Hit, rule
+from fairledger.checks.view import View
 from fairledger.intent.disk import DISK, Partition
 from fairledger.intent.volume import VOLUME
 from fairledger.model.places import Placed
@@ -83,7 +84,7 @@ def mount_twice(view: View) -> Iterator[Hit]:
 def root_missing(view: View) -> Iterator[Hit]:
     """Layouts without a root."""
     rows = all_parts(view)
-    elsewhere = any(seat.text == "/" for seat in view.seats.where(_is_mountpoint))  # by commands of other kinds
+    elsewhere = any(seat.text == "/" for seat in view.where(_is_mountpoint))  # by commands of other kinds
     if (
         view.limits.mounts
         and rows
@@ -155,7 +156,7 @@ def member_unused(view: View) -> Iterator[Hit]:
     """Members that nobody uses."""
     volumes = view.intent.get(VOLUME) or ()
     used = {member for volume in volumes for member in volume.members}
-    used.update(seat.text for seat in view.seats.where(_names_members) if seat.text)
+    used.update(seat.text for seat in view.where(_names_members) if seat.text)
     for part, spot in all_parts(view):
         if part.member is not None and part.member not in used:
             yield Hit(spot, f"{part.member} is made, but nothing uses it", "name it in a group or RAID, or take it out")

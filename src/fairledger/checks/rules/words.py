@@ -7,7 +7,6 @@ from collections.abc import Iterator
 from functools import cache
 
 from fairledger.catalog.passes import pass_names
-from fairledger.catalog.seats import judge
 from fairledger.catalog.setting import Setting
 from fairledger.catalog.values import (
     iana_zones,
@@ -17,7 +16,8 @@ from fairledger.catalog.values import (
     values,
     windows_zones,
 )
-from fairledger.checks.rule import Hit, View, at, from_server, rule
+from fairledger.checks.rule import Hit, at, from_server, rule
+from fairledger.checks.view import View, judge
 from fairledger.intent.disk import DISK
 from fairledger.intent.image import IMAGE
 from fairledger.intent.licence import LICENCE
@@ -50,7 +50,7 @@ def fallback_same(view: View) -> Iterator[Hit]:
         told = f"the fallback language is the display language itself ({visible(language)})"
         yield Hit(spot, told, "name another language, or leave it out")
         return
-    for seat in view.seats.where(_is_fallback):  # what another pass says is in no section
+    for seat in view.where(_is_fallback):  # what another pass says is in no section
         beside = seat.parent.child("UILanguage") if seat.parent is not None else None
         if seat.text and beside is not None and beside.text and seat.text.casefold() == beside.text.casefold():
             told = f"the fallback language is the display language itself ({visible(seat.text)})"
@@ -81,7 +81,7 @@ def language_unknown(view: View) -> Iterator[Hit]:
         severity = "" if "-" in tag else "warning"
         hint = did_you_mean(tag, values().languages)
         yield Hit(view.intent.placed("locale", field), f"there is no language {visible(tag)}", hint, severity)
-    for seat, tag in view.seats.judged(_no_language):  # what one pass says otherwise is in no section
+    for seat, tag in view.judged(_no_language):  # what one pass says otherwise is in no section
         if tag not in told:
             told.add(tag)
             yield at(seat, f"there is no language {visible(tag)}", did_you_mean(tag, values().languages))
@@ -106,7 +106,7 @@ def _no_language(setting: Setting | None, text: str) -> str:
 def name_slipped(view: View) -> Iterator[Hit]:
     """Names that differ from a usual one by a single slip of the finger."""
     made = {seat.text for seat in view.seats.find(pass_names(view.family.name)[0], "group", "--name")}
-    for seat, (word, meant) in view.seats.judged(_slip):
+    for seat, (word, meant) in view.judged(_slip):
         if word not in made:
             yield at(seat, f"{visible(word)} is not a usual name, and nearly {meant}", f"did you mean {meant}?")
 
@@ -147,9 +147,9 @@ def keyboard_unknown(view: View) -> Iterator[Hit]:
             plausible = re.fullmatch(r"[a-z]{2,6}(\([a-z0-9_-]+\))?", name)
             severity = "warning" if plausible and "did you mean" not in hint else "error"
             yield Hit(spot, f"there is no keyboard {visible(name)}", hint or "is it the name you mean?", severity)
-    for seat, name in view.seats.judged(_no_input):
+    for seat, name in view.judged(_no_input):
         yield at(seat, f"{visible(name)} is no language with its keyboard", "write it as in en-GB, or 0809:00000809")
-    for seat, name in view.seats.judged(_no_key_map):
+    for seat, name in view.judged(_no_key_map):
         yield at(seat, f"no key map of the console is called {visible(name)}", did_you_mean(name, _bases()))
 
 
@@ -189,7 +189,7 @@ def _layouts() -> list[str]:
 )
 def time_zone_unknown(view: View) -> Iterator[Hit]:
     """Zones that are neither IANA names nor the target's own."""
-    for seat in view.seats.where(_is_zone):
+    for seat in view.where(_is_zone):
         own = view.family.zone_name(seat.text or "")
         if seat.text in iana_zones() and own != seat.text:
             yield at(seat, f"this installer does not know {visible(seat.text)} by that name", f"write {own}")
@@ -245,7 +245,7 @@ def key_form(view: View) -> Iterator[Hit]:
     licence = view.intent.get(LICENCE)
     sources = licence.key.sources if licence is not None and licence.key is not None else ()
     taken = {source.name for source in sources}
-    for seat in view.seats.where(_is_key) if pattern else ():
+    for seat in view.where(_is_key) if pattern else ():
         if seat.text and seat.text not in taken and not re.fullmatch(pattern, seat.text.strip()):
             yield at(seat, "the product key has the wrong form", "a key has five groups of five letters or digits")
     for source in sources if pattern else ():
@@ -293,6 +293,6 @@ def licence_not_accepted(view: View) -> Iterator[Hit]:
     roots = [root for root in view.seats.roots if root.block.pass_ == first]
     disks, image = view.intent.get(DISK), view.intent.get(IMAGE)
     alone = any(root.component is not None and root.component.name in _INSTALLS for root in roots)
-    if roots and (disks or image or alone) and not any(view.seats.where(from_server)):  # which asks for no consent
+    if roots and (disks or image or alone) and not any(view.where(from_server)):  # which asks for no consent
         told = "nobody accepts the licence terms; setup stops at them"
         yield Hit(roots[0].place, told, "answer it: licence.accept=true")

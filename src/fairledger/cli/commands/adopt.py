@@ -34,18 +34,18 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(options: argparse.Namespace, console: Console) -> int:
     """Adopts, writes, and says what became of everything."""
     from fairledger.catalog.own import beside
-    from fairledger.exchange.adopt import Wish, adopt
+    from fairledger.exchange.adopt import Manner, adopt
     from fairledger.exchange.deposit import deposit
     from fairledger.storage.files import read_bytes
 
     own = own_of(options)
     out = _out(options)
-    wish = Wish(options.parameters, not options.without_secrets, (options.profile_of or "").partition("/")[0])
+    manner = Manner(options.parameters, not options.without_secrets, (options.profile_of or "").partition("/")[0])
     adopted = adopt(
         read_bytes(options.file),
         options.file,
         out,
-        wish,
+        manner,
         target=options.target,
         own=beside(options.file.parent) if own is None else own,
     )

@@ -9,22 +9,25 @@ from typing import TYPE_CHECKING
 
 from fairledger.cli import status
 from fairledger.cli.console import Console
-from fairledger.cli.options import add_catalog, add_layers, own_of, wish_of
+from fairledger.cli.options import add_catalog, add_layers, asked_of
 
 if TYPE_CHECKING:
-    from fairledger.catalog.own import Own
     from fairledger.checks.engine import Report
+    from fairledger.model.facts import Facts
+    from fairledger.subject.opening import Asked
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Files, and what is known of the machines."""
     parser.add_argument("files", nargs="+", type=Path, metavar="FILE", help="drafts, profiles or answer files")
     parser.add_argument("--target", help="the target of answer files (default: guessed from what they say)")
-    parser.add_argument("--firmware", choices=("uefi", "bios"), help="firmware of the machines, for answer files")
-    parser.add_argument("--disk-size", metavar="SIZE", help='size of the disk, such as "256 GB", for answer files')
     parser.add_argument(
-        "--route", help="how the file reaches the installer (stick, disc, share, ...), for answer files"
+        "--firmware", choices=("uefi", "bios"), help="firmware of the machines (default: as a draft says)"
     )
+    parser.add_argument(
+        "--disk-size", metavar="SIZE", help='size of the disk, such as "256 GB" (default: as a draft says)'
+    )
+    parser.add_argument("--route", help="how the file reaches the installer (stick, disc, share, ...)")
     parser.add_argument("--root", type=Path, metavar="FOLDER", help="where files are that an answer file takes in")
     parser.add_argument(
         "--fail-on",
@@ -47,38 +50,23 @@ def run(options: argparse.Namespace, console: Console) -> int:
     from msgspec.structs import replace
 
     from fairledger.catalog.common import Common
-    from fairledger.checks.engine import check_file
+    from fairledger.checks.engine import check
     from fairledger.cli.report import show_report, verdict
-    from fairledger.model.errors import LedgerError, WrongUseError
+    from fairledger.model.errors import LedgerError
     from fairledger.model.finding import reaches
-    from fairledger.model.sheet import Sheet
-    from fairledger.model.size import parse_size
-    from fairledger.model.target import Facts
+    from fairledger.subject.opening import looked_at
 
-    try:
-        disk = parse_size(options.disk_size).mib if options.disk_size else None
-    except ValueError as error:
-        raise WrongUseError(str(error)) from error
-    facts = Facts(firmware=options.firmware, disk_mib=disk, route=_route(options.route))
-    own = own_of(options)
+    asked = asked_of(options, _facts(options))
+    if len(options.files) > 1:
+        asked = replace(asked, common=Common())
     hears = _hearing(options)
-    common = Common() if len(options.files) > 1 else None
     reports: list[Report] = []
     trouble: LedgerError | None = None
     for path in options.files:
         try:
             if options.fix:
-                _mend(path, options, own, console)
-            report = check_file(
-                path,
-                target=options.target,
-                facts=facts,
-                root=options.root,
-                own=own,
-                wish=wish_of(options),
-                common=common,
-            )
-            report = hears(report)
+                _mend(path, options, asked, console)
+            report = hears(check(looked_at(path, asked)))
         except LedgerError as error:
             if len(options.files) == 1:
                 raise
@@ -89,7 +77,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
             if reports:
                 console.say()
             show_report(report, console)
-        reports.append(replace(report, sheet=Sheet(), text=""))  # of many files, no more than is told at the end
+        reports.append(report.slim())
     if options.format != "text":
         _write(options, reports, console)
     elif len(reports) > 1:
@@ -98,6 +86,19 @@ def run(options: argparse.Namespace, console: Console) -> int:
         return status.FILE_TROUBLE
     failed = any(reaches(report.findings, options.fail_on) for report in reports)
     return status.FINDINGS if failed else status.DONE
+
+
+def _facts(options: argparse.Namespace) -> Facts:
+    """What the options tell of the machines. Raises `WrongUseError` for what is no size and no route."""
+    from fairledger.model.errors import WrongUseError
+    from fairledger.model.facts import machine
+    from fairledger.model.size import parse_size
+
+    try:
+        disk = parse_size(options.disk_size).mib if options.disk_size else None
+    except ValueError as error:
+        raise WrongUseError(str(error)) from error
+    return machine(firmware=options.firmware, disk_mib=disk, route=_route(options.route))
 
 
 def _route(name: str | None) -> str | None:
@@ -139,11 +140,11 @@ def _hearing(options: argparse.Namespace) -> Callable[[Report], Report]:
     return heard
 
 
-def _mend(path: Path, options: argparse.Namespace, own: Own | None, console: Console) -> None:
+def _mend(path: Path, options: argparse.Namespace, asked: Asked, console: Console) -> None:
     """Corrects a file, and shows what changed, on standard error where standard output is a machine's."""
     from fairledger.authoring.mend import mend
 
-    mended = mend(path, target=options.target, own=own)
+    mended = mend(path, target=options.target, own=asked.own)
     tell = console.note if options.format != "text" else console.say
     for line in mended.difference:
         tell(line)

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from fairledger.cli import status
 from fairledger.cli.console import Console
-from fairledger.cli.options import add_catalog, own_of
+from fairledger.cli.options import add_catalog, asked_of
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -24,12 +24,13 @@ def run(options: argparse.Namespace, console: Console) -> int:
     """Compares and prints; status 1 if they differ."""
     from fairledger.cli import differences
     from fairledger.exchange.compare import changes, compare
-    from fairledger.subject.side import load
+    from fairledger.subject.opening import opened
+    from fairledger.subject.settling import settled
 
-    own = own_of(options)
-    a, b = (load(path, target=options.target, own=own) for path in (options.a, options.b))
+    asked = asked_of(options)
+    a, b = (settled(opened(path, asked)) for path in (options.a, options.b))
     if options.base is not None:
-        base = load(options.base, target=options.target, own=own)
+        base = settled(opened(options.base, asked))
         found = changes(base, a, b)
         if options.format == "json":
             console.write_json(differences.changes_json(found))

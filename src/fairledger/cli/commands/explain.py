@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from fairledger.cli import status
 from fairledger.cli.console import Console
-from fairledger.cli.options import add_catalog, own_of
+from fairledger.cli.options import add_catalog, asked_of
 
 if TYPE_CHECKING:
     from fairledger.events.explain import Explanation, Item
@@ -29,17 +29,18 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(options: argparse.Namespace, console: Console) -> int:
     """Explains one file."""
     from fairledger.events.explain import explain
-    from fairledger.storage.files import read_bytes
-    from fairledger.subject.side import load
+    from fairledger.subject.opening import opened
+    from fairledger.subject.settling import with_companions
 
-    told = explain(load(options.file, target=options.target, own=own_of(options)))
+    subject = with_companions(opened(options.file, asked_of(options)))
+    told = explain(subject)
     if options.format == "json":
         console.write_json(told)
     elif options.format == "html":
         from fairledger.events.page import page
         from fairledger.storage.files import write_file
 
-        text = page(told, read_bytes(options.file))
+        text = page(told, subject.data)
         if options.out is None:
             console.say(text.rstrip("\n"))
         else:

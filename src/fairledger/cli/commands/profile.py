@@ -90,16 +90,17 @@ def _save(options: argparse.Namespace, console: Console) -> int:
 
 def _check(options: argparse.Namespace, console: Console) -> int:
     from fairledger.authoring.shelf import found, listed
-    from fairledger.checks.engine import check_file
+    from fairledger.checks.engine import check
     from fairledger.cli.report import as_json, show_report, verdict
     from fairledger.model.finding import reaches
     from fairledger.profiles.library import Library
+    from fairledger.subject.opening import looked_at
 
     library = Library(options.folder)
     paths = [found(name, library) for name in options.names]
     if not options.names:
         paths = [one.file for one in listed(options.folder) if one.home != "shipped"]
-    reports = [check_file(path) for path in paths]
+    reports = [check(looked_at(path)) for path in paths]
     if console.json:
         console.write_json(as_json(reports))
     else:

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from fairledger.cli import status
 from fairledger.cli.console import Console
-from fairledger.cli.options import add_catalog, add_layers, own_of, wish_of
+from fairledger.cli.options import add_catalog, add_layers, asked_of
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -24,35 +24,33 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace, console: Console) -> int:
     """Prints head, answers by pass, and how the draft stands."""
-    from fairledger.checks.engine import check_resolved
+    from fairledger.checks.engine import check
     from fairledger.cli.view import as_json, show_sheet
-    from fairledger.profiles.library import Library
-    from fairledger.profiles.resolve import resolve_file
+    from fairledger.subject.opening import opened_draft
 
     if options.changes:
         return _changes(options, console)
-    resolved = resolve_file(options.file, Library(options.file.parent, own_of(options)), wish_of(options))
+    draft = opened_draft(options.file, asked_of(options))
     if options.disk or options.figure:
-        return _disks(options, resolved, console)
-    report = check_resolved(resolved)
+        return _disks(options, draft, console)
     if options.format == "json":
-        console.write_json(as_json(resolved, report))
+        console.write_json(as_json(draft))
         return status.DONE
-    show_sheet(resolved, report, console, overrides=options.origin)
+    show_sheet(draft, check(draft), console, overrides=options.origin)
     return status.DONE
 
 
-def _disks(options: argparse.Namespace, resolved, console: Console) -> int:  # type: ignore[no-untyped-def]
+def _disks(options: argparse.Namespace, draft, console: Console) -> int:  # type: ignore[no-untyped-def]
     """The disks to scale."""
     from fairledger.cli import disks
 
     if options.figure:
-        disks.figure(resolved, options.figure)
+        disks.figure(draft, options.figure)
         console.note(f"wrote {options.figure}")
     if console.json:
-        console.write_json({"disks": disks.as_json(resolved)})
+        console.write_json({"disks": disks.as_json(draft)})
     elif options.disk:
-        disks.draw(resolved, console)
+        disks.draw(draft, console)
     return status.DONE
 
 
@@ -64,16 +62,17 @@ def _changes(options: argparse.Namespace, console: Console) -> int:
     from fairledger.cli.library import show_brought
     from fairledger.model.errors import WrongUseError
     from fairledger.model.suggest import did_you_mean
-    from fairledger.profiles.library import Library
-    from fairledger.profiles.resolve import Wish, resolve_file
+    from fairledger.profiles.resolve import Selection
+    from fairledger.subject.opening import opened_draft
 
-    library, wish = Library(options.file.parent, own_of(options)), wish_of(options) or Wish()
-    whole = resolve_file(options.file, library, wish)
-    names = [name for name, _ in whole.profiles]
+    asked = asked_of(options)
+    whole = opened_draft(options.file, asked)
+    names = [name for name, _ in whole.draft.profiles] if whole.draft is not None else []
     if options.changes not in names:
         remedy = did_you_mean(options.changes, names) or "name one of its profiles"
         raise WrongUseError(f"the draft does not build on {options.changes!r}", remedy=remedy, candidates=names)
-    rows = brings(resolve_file(options.file, library, replace(wish, leave_out=options.changes)), whole)
+    without = replace(asked.selection or Selection(), leave_out=options.changes)
+    rows = brings(opened_draft(options.file, replace(asked, selection=without)), whole)
     if console.json:
         listed = [
             {

@@ -30,10 +30,10 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace, console: Console) -> int:
     """Writes the draft and says what comes next."""
-    from fairledger.authoring.beginning import Wishes, starter
+    from fairledger.authoring.beginning import Job, new_draft
     from fairledger.storage.files import write_file
 
-    wishes = Wishes(
+    job = Job(
         target=options.target,
         title=options.title or options.file.stem.replace("-", " ").replace("_", " "),
         edition=options.edition,
@@ -41,7 +41,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
         firmware=options.firmware,
         profiles=tuple(options.profile),
     )
-    text = starter(wishes, options.file)
+    text = new_draft(job, options.file)
     write_file(options.file, text.encode(), replace=options.replace)
     if options.format == "json":
         console.write_json({"written": str(options.file)})

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from fairledger.cli import status
 from fairledger.cli.console import Console
-from fairledger.cli.options import add_catalog, add_layers, own_of, wish_of
+from fairledger.cli.options import add_catalog, add_layers, asked_of
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -42,9 +42,8 @@ def run(options: argparse.Namespace, console: Console) -> int:
     """Writes the file, or says what stands against it."""
     from fairledger.delivery.issue import issue, issue_for_upgrade
     from fairledger.model.errors import WrongUseError
-    from fairledger.profiles.library import Library
-    from fairledger.profiles.resolve import resolve_file
     from fairledger.profiles.secrets import Secrets
+    from fairledger.subject.opening import opened_draft
 
     values = {}
     for one in options.fill:
@@ -52,11 +51,11 @@ def run(options: argparse.Namespace, console: Console) -> int:
         if not equals or not name:
             raise WrongUseError(f"{one!r} fills nothing", remedy="write --fill NAME=VALUE")
         values[name] = value
-    resolved = resolve_file(options.file, Library(options.file.parent, own_of(options)), wish_of(options))
+    draft = opened_draft(options.file, asked_of(options))
     if options.for_upgrade:
-        return _upgrade(issue_for_upgrade(resolved, options.out, replace=options.replace), console)
+        return _upgrade(issue_for_upgrade(draft, options.out, replace=options.replace), console)
     secrets = None if options.without_secrets else Secrets(options.file.parent, console.asker())
-    issued = issue(resolved, options.out, route=options.route, values=values, secrets=secrets, replace=options.replace)
+    issued = issue(draft, options.out, route=options.route, values=values, secrets=secrets, replace=options.replace)
     return _told(issued, options, console)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -13,8 +14,10 @@ from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import covers, target_named
 from fairledger.families.interface import Reading
+from fairledger.model.facts import Facts
+from fairledger.model.finding import Finding
 from fairledger.model.sheet import Block, Node, Sheet
-from fairledger.model.target import Facts, Limits, Target
+from fairledger.model.target import Limits, Target
 from fairledger.model.values import Scalar
 
 if TYPE_CHECKING:
@@ -120,9 +123,14 @@ class Kickstart:
         """Hashes cannot be undone."""
         return sheet
 
-    def mended(self, text: str, reading: Reading) -> tuple[str, str] | None:
+    def mended(
+        self,
+        text: str,
+        sheet: Sheet,  # noqa: ARG002 - the findings tell
+        findings: Sequence[Finding],
+    ) -> tuple[str, str] | None:
         """A section that is not closed gets its end."""
-        for finding in reading.findings:
+        for finding in findings:
             if finding.rule == "section-open" and not text.rstrip().endswith("%end"):
                 return text.rstrip("\n") + "\n%end\n", "%end at the end"
         return None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from functools import cache, lru_cache
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -18,8 +19,10 @@ from fairledger.families.interface import Reading
 from fairledger.families.windows.commands import launched
 from fairledger.families.windows.passwords import decode, encode
 from fairledger.families.windows.servicing import SERVICING
+from fairledger.model.facts import Facts
+from fairledger.model.finding import Finding
 from fairledger.model.sheet import Block, Node, Sheet
-from fairledger.model.target import Facts, Limits, Target
+from fairledger.model.target import Limits, Target
 from fairledger.model.values import Scalar
 
 if TYPE_CHECKING:
@@ -164,11 +167,16 @@ class Windows:
 
         return sheet.map_values(plain)
 
-    def mended(self, text: str, reading: Reading) -> tuple[str, str] | None:
+    def mended(
+        self,
+        text: str,
+        sheet: Sheet,
+        findings: Sequence[Finding],  # noqa: ARG002 - the sheet tells
+    ) -> tuple[str, str] | None:
         """Fixed attributes of components, and components without anything in them."""
         from fairledger.families.windows.mend import mended
 
-        return mended(text, reading)
+        return mended(text, sheet)
 
     def comments(self, text: str) -> list[tuple[int, str]]:
         """What stands between comment marks."""

@@ -4,18 +4,18 @@ from __future__ import annotations
 
 import re
 
-from fairledger.families.interface import Reading
 from fairledger.families.windows.names import COMPONENT_ATTRIBUTES
 from fairledger.families.windows.servicing import SERVICING
 from fairledger.families.windows.xml_marks import Element, XmlMarks
+from fairledger.model.sheet import Sheet
 
 
-def mended(text: str, reading: Reading) -> tuple[str, str] | None:
+def mended(text: str, sheet: Sheet) -> tuple[str, str] | None:
     """The text with the first such thing corrected, and what that was; None where there is none."""
-    if not reading.sheet.blocks:
+    if not sheet.blocks:
         return None
     marks = XmlMarks(text)
-    for block in reading.sheet.blocks:
+    for block in sheet.blocks:
         if block.origin.line is None or block.pass_ == SERVICING:
             continue
         start = marks.offset(block.origin.line, block.origin.column or 1)

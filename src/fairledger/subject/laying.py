@@ -1,8 +1,7 @@
-"""From a resolved draft to a finished sheet."""
+"""From a resolved draft to a finished sheet: translated, direct answers laid over it, the rest numbered."""
 
 from __future__ import annotations
 
-from msgspec import Struct
 from msgspec.structs import replace
 
 from fairledger.catalog.catalog import Catalog
@@ -10,6 +9,7 @@ from fairledger.catalog.passes import pass_names
 from fairledger.families.build import translate
 from fairledger.families.registry import family_named
 from fairledger.model.errors import WrongUseError
+from fairledger.model.facts import Facts
 from fairledger.model.finding import Finding
 from fairledger.model.sheet import Sheet
 from fairledger.profiles.answers import lay, number
@@ -19,17 +19,10 @@ from fairledger.profiles.raw import Leaf
 from fairledger.profiles.resolve import Resolved, nothing_dropped
 
 
-class Finished(Struct, frozen=True):
-    """A finished sheet, and what was found on the way to it."""
-
-    sheet: Sheet
-    findings: tuple[Finding, ...]
-
-
-def finish(resolved: Resolved, catalog: Catalog) -> Finished:
-    """Translates the intent, lays the direct answers over it, numbers what is left to number."""
+def laid(resolved: Resolved, catalog: Catalog, facts: Facts) -> tuple[Sheet, tuple[Finding, ...]]:
+    """The finished sheet of a draft, and what was found on the way to it."""
     order = pass_names(resolved.target.family)
-    sheet, findings = translate(resolved.intent, resolved.target, resolved.facts)
+    sheet, findings = translate(resolved.intent, resolved.target, facts)
     decoder = Decoder()
     told: list[Finding] = list(resolved.findings)
     for layer in resolved.layers:
@@ -38,8 +31,8 @@ def finish(resolved: Resolved, catalog: Catalog) -> Finished:
                 sheet = _dropped(sheet, address, catalog, told)
         sheet = lay(sheet, layer.answers, catalog, order, decoder)
         sheet = replace(sheet, extras=(*sheet.extras, *layer.extra))
-    sheet = family_named(resolved.target.family).settle(sheet, resolved.facts)
-    return Finished(number(sheet, catalog), (*told, *findings, *decoder.problems))
+    sheet = family_named(resolved.target.family).settle(sheet, facts)
+    return number(sheet, catalog), (*told, *findings, *decoder.problems)
 
 
 def _dropped(sheet: Sheet, address: Leaf, catalog: Catalog, told: list[Finding]) -> Sheet:

@@ -72,7 +72,7 @@ class Layer(Struct, frozen=True):
     """What an adopted file held beyond passes and components."""
 
 
-class Source(Struct, frozen=True):
+class Document(Struct, frozen=True):
     """A draft or profile, read and looked through."""
 
     file: str
@@ -85,10 +85,10 @@ class Source(Struct, frozen=True):
     """Of head and layout; empty unless they were to be tolerated."""
 
 
-def read_source(text: str, file: str, *, tolerant: bool = False) -> Source:
+def read_document(text: str, file: str, *, tolerant: bool = False) -> Document:
     """Reads a draft or a profile. Raises `ContentError` with every problem of head and layout.
 
-    With ``tolerant`` they are handed on with the source as far as it could be read, so that others join them.
+    With ``tolerant`` they are handed on with the document as far as it could be read, so that others join them.
     """
     raw = parse(text, file)
     decoder = Decoder()
@@ -109,7 +109,7 @@ def read_source(text: str, file: str, *, tolerant: bool = False) -> Source:
     layer = _layer(raw, ("format", "draft", "profile", *own), decoder)
     if head is None or (decoder.problems and not tolerant):
         raise ContentError(decoder.problems)
-    return Source(file, head, layer, raw, variants, silences, tuple(decoder.problems))
+    return Document(file, head, layer, raw, variants, silences, tuple(decoder.problems))
 
 
 def _plain_head(raw: Raw) -> DraftHead | None:

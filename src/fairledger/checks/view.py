@@ -1,0 +1,137 @@
+"""What a rule may look at."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from functools import cached_property
+from itertools import chain
+from typing import Any, TypeVar
+
+from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.seats import Seat, Seats
+from fairledger.catalog.setting import Setting
+from fairledger.families.interface import Family
+from fairledger.intent.intent import Intent, Section
+from fairledger.model.facts import Facts
+from fairledger.model.target import Limits, Target
+from fairledger.subject.subject import Kind, Subject
+
+T = TypeVar("T")
+
+Trait = Callable[[Setting], object]
+"""Something about a setting that holds for all its seats. A function of a module: what it says is remembered."""
+
+Judge = Callable[[Setting | None, str], T | None]
+"""What there is to say of a plain value of a setting (None for one that the catalog does not know), if anything.
+
+It depends on nothing else than its arguments: what it says is remembered."""
+_JUDGES: list[Judge[Any]] = []
+_MOST_KEPT = 2_000
+
+
+def judge(function: Judge[T]) -> Judge[T]:
+    """Makes a function one of the judges of values."""
+    _JUDGES.append(function)
+    return function
+
+
+class View:
+    """A subject as a rule sees it, and what the rules of a topic work out once."""
+
+    def __init__(self, subject: Subject) -> None:
+        self.subject = subject
+        self.kept: dict[str, Any] = {}
+        """What the rules of a topic work out once, under names of their own."""
+
+    @property
+    def family(self) -> Family:
+        """The language of the answers."""
+        return self.subject.family
+
+    @property
+    def target(self) -> Target | None:
+        """None if nobody knows it: findings about releases are then advice."""
+        return self.subject.target
+
+    @property
+    def catalog(self) -> Catalog:
+        """What the target accepts."""
+        return self.subject.catalog
+
+    @property
+    def seats(self) -> Seats:
+        """The answers."""
+        return self.subject.seats
+
+    @property
+    def intent(self) -> Intent:
+        """What they mean."""
+        return self.subject.intent
+
+    @property
+    def facts(self) -> Facts:
+        """What no sheet holds."""
+        return self.subject.facts
+
+    @property
+    def limits(self) -> Limits:
+        """What the installer can and cannot do."""
+        return self.subject.limits
+
+    @property
+    def understood(self) -> Mapping[int, str]:
+        """By identities of nodes: the portable sections as which they were understood."""
+        return self.subject.understood
+
+    @property
+    def file(self) -> str:
+        """The answer file's name; empty for a draft."""
+        return self.subject.file if self.subject.kind is Kind.ANSWERS else ""
+
+    def each(self, section: Section[tuple[T, ...]]) -> Iterator[tuple[int, T]]:
+        """The tables of a section that is a list of them, with their places."""
+        found: tuple[T, ...] = self.intent.get(section) or ()
+        return enumerate(found)
+
+    def where(self, trait: Trait) -> Iterator[Seat]:
+        """The seats of settings that have a trait."""
+        rows = self.seats.by_setting
+        at = self._known.get(trait)
+        if at is None:
+            at = self._known[trait] = tuple([place for place, (setting, _) in enumerate(rows) if trait(setting)])
+        return chain.from_iterable([rows[place][1] for place in at])
+
+    @cached_property
+    def _known(self) -> dict[Trait, tuple[int, ...]]:
+        """Which of its settings have a trait: the same in every sheet with the same settings."""
+        shapes = self.catalog.kept.setdefault("shapes", {})
+        if len(shapes) > _MOST_KEPT:
+            shapes.clear()
+        known: dict[Trait, tuple[int, ...]]
+        known = shapes.setdefault(tuple([id(setting) for setting, _ in self.seats.by_setting]), {})
+        return known
+
+    def judged(self, judge: Judge[T]) -> list[tuple[Seat, T]]:
+        """The seats with plain values of which a judge has something to say, with that."""
+        return self._sentences.get(judge, [])
+
+    @cached_property
+    def _sentences(self) -> dict[Judge[Any], list[tuple[Seat, Any]]]:
+        """What all judges say; each value is looked at once, however many files hold it."""
+        found: dict[Judge[Any], list[tuple[Seat, Any]]] = {}
+        judged = self.catalog.kept.setdefault("judged", {})
+        for setting, seats in ((None, self.seats.unknown), *self.seats.by_setting):
+            known = judged.setdefault(id(setting), {})
+            if len(known) > _MOST_KEPT:
+                known.clear()
+            for seat in seats:
+                text = seat.text
+                if text is None:
+                    continue
+                said = known.get(text)
+                if said is None:
+                    told = [(judge, judge(setting, text)) for judge in _JUDGES]
+                    said = known[text] = tuple([one for one in told if one[1]])
+                for judge, sentence in said:
+                    found.setdefault(judge, []).append((seat, sentence))
+        return found
