@@ -313,7 +313,7 @@ THICK = [
     (
         "part pv.1 --size=40000",
         "part /a --onpart=sdc1\npart /b --onpart=sdc1\npart pv.1 --size=40000",
-        "partition-changed-twice",
+        "partition-taken-twice",
     ),
     ("--service=ssh,http", "--service=ssh,ht?tp", "value-wrong"),
     ("--poolname=pool", "--poolname=pol", "pool-unknown"),

@@ -31,10 +31,12 @@ def test_each_rule_fires_on_its_example_and_not_on_the_other(one):
 def test_every_rule_is_described():
     for one in ALL:
         assert one.says.endswith(".")
+        assert one.source
+        assert not one.source.endswith((".", ", "))
         assert one.severity in SEVERITIES
     assert len({one.id for one in ALL}) == len(ALL) >= 35
     with pytest.raises(ValueError, match="two rules"):
-        rules.found_by_reader("disk-wiped", "error", "x", fires="", silent="")
+        rules.found_by_reader("disk-wiped", "error", "x", source="", fires="", silent="")
 
 
 GOOD = """
@@ -155,8 +157,8 @@ def test_a_rule_that_fails_is_a_finding_and_the_others_go_on(monkeypatch):
     def broken(_view):
         raise RuntimeError("Heron-4")
 
-    extra = rules.Rule("broken", "error", "x.", "", "", check=broken)
-    monkeypatch.setattr(rules, "all_rules", lambda: (extra, *ALL))
+    extra = rules.Rule("broken", "error", "x.", "", "", "", check=broken)
+    monkeypatch.setattr(rules, "rules_for", lambda family: (extra, *ALL))
     monkeypatch.delenv("PYTEST_CURRENT_TEST")
     report = check('[locale]\nlanguage = "en-UK"\nkeyboards = ["gb"]\n')
     assert sorted(rules_of(report)) == ["language-unknown", "rule-failed"]

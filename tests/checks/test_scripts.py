@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from factories import check, check_answers, rules_of
+from fairledger.checks import script_signs
+from fairledger.checks.rules import commands
+from fairledger.checks.signs import Sign
 from fairledger.families.registry import family_named
 
 LINES = [
@@ -124,3 +129,20 @@ UnicastIpAddresses = {{ IpAddress = ["192.0.2.20/24"] }}
 Routes = {{ Route = [{{ Identifier = "7", Prefix = "0.0.0.0/0", NextHopAddress = "{hop}", Metric = 10 }}] }}
 """
     assert [one for one in rules_of(check(text)) if "gateway" in one] == ([rule] if rule else [])
+
+
+SIGNS = [
+    (f"{module.__name__.rpartition('.')[2]}.{name}", one)
+    for module in (script_signs, commands)
+    for name, one in vars(module).items()
+    if isinstance(one, Sign) and one.near
+]
+
+
+@pytest.mark.parametrize(("name", "sign"), SIGNS)
+@settings(max_examples=60)
+@given(data=st.data())
+def test_what_shows_a_sign_holds_one_of_the_words_near_it(name, sign, data):
+    flags = re.IGNORECASE | re.MULTILINE
+    text = data.draw(st.from_regex(re.compile(sign.source, flags), alphabet=st.characters(codec="ascii")))
+    assert any(word in text.lower() for word in sign.near)

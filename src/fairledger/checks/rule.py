@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 import os
-import pkgutil
 from collections.abc import Callable, Iterator
 from functools import cache
 from importlib import import_module
+from pathlib import Path
 
 from msgspec import Struct
 
 from fairledger.catalog.seats import Seat
 from fairledger.catalog.setting import Setting
 from fairledger.checks.view import View
+from fairledger.families.registry import FAMILIES, has_rules
 from fairledger.model.finding import Finding, finding_at
 from fairledger.model.places import Placed
 
@@ -37,18 +38,20 @@ class Rule(Struct, frozen=True):
     severity: str
     says: str
     """What is wrong when it fires, and why that matters."""
+    source: str
+    """Where the claim comes from: a reference, a standard, or the practice of the trade."""
     fires: str
     """A draft without its head, or an answer file, in which it fires."""
     silent: str
     """One in which it does not."""
-    reads: tuple[str, ...] = ()
-    """Portable sections on which it depends; empty for rules on the sheet."""
     given: str = ""
     """The options of ``check`` without which it does not fire."""
     check: Check | None = None
     """None for what the reader of a family itself finds."""
     topic: str = ""
-    """The module that it stands in."""
+    """The module that it stands in; of a rule on the syntax of one family, that family."""
+    family: str = ""
+    """The only family in whose files it finds something; empty for all."""
 
 
 _RULES: dict[str, Rule] = {}
@@ -59,16 +62,18 @@ def rule(
     severity: str,
     says: str,
     *,
+    source: str,
     fires: str,
     silent: str,
-    reads: tuple[str, ...] = (),
     given: str = "",
 ) -> Callable[[Check], Check]:
     """Makes a function a rule. An id that exists already is refused."""
 
     def register(check: Check) -> Check:
-        topic = check.__module__.rpartition(".")[2]
-        _add(Rule(id, severity, says, fires, silent, reads=reads, given=given, check=check, topic=topic))
+        *_, above, module = check.__module__.split(".")
+        family = above if module == "rules" else ""
+        topic = family or module
+        _add(Rule(id, severity, says, source, fires, silent, given, check, topic, family))
         return check
 
     return register
@@ -79,12 +84,14 @@ def found_by_reader(
     severity: str,
     says: str,
     *,
+    source: str,
     fires: str,
     silent: str,
     given: str = "",
+    family: str = "",
 ) -> None:
     """Describes a finding that the reader of a family, or the resolving of a draft, makes by itself."""
-    _add(Rule(id, severity, says, fires, silent, given=given, topic="structure"))
+    _add(Rule(id, severity, says, source, fires, silent, given, None, family or "structure", family))
 
 
 def _add(new: Rule) -> None:
@@ -96,16 +103,25 @@ def _add(new: Rule) -> None:
 @cache
 def all_rules() -> tuple[Rule, ...]:
     """Every rule of the package, by id."""
-    package = import_module("fairledger.checks.rules")
-    for module in sorted(info.name for info in pkgutil.iter_modules(package.__path__)):
-        import_module(f"fairledger.checks.rules.{module}")
+    for family in FAMILIES:
+        rules_for(family)
     return tuple(_RULES[name] for name in sorted(_RULES))
+
+
+@cache
+def rules_for(family: str) -> tuple[Rule, ...]:
+    """The rules that can find something in files of a family, by id: those of the trade, and those on its syntax."""
+    for path in sorted((Path(__file__).parent / "rules").glob("*.py")):
+        import_module(f"fairledger.checks.rules.{path.stem}")
+    if has_rules(family):
+        import_module(f"fairledger.families.{family}.rules")
+    return tuple(_RULES[name] for name in sorted(_RULES) if _RULES[name].family in ("", family))
 
 
 def run(view: View) -> tuple[Finding, ...]:
     """Everything that the rules find. A rule that fails is a finding, never the end of the run."""
     out: list[Finding] = []
-    for one in all_rules():
+    for one in rules_for(view.family.name):
         if one.check is None:
             continue
         try:

@@ -28,7 +28,11 @@ def sarif(reports: Sequence[Report]) -> dict[str, Any]:
     rules = [
         {
             "id": name,
-            **({"shortDescription": {"text": known[name].says}} if name in known else {}),
+            **(
+                {"shortDescription": {"text": known[name].says}, "help": {"text": f"From: {known[name].source}."}}
+                if name in known
+                else {}
+            ),
         }
         for name in ids
     ]

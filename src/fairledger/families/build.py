@@ -5,7 +5,6 @@ from __future__ import annotations
 from functools import cache, cached_property
 from importlib import import_module
 from pathlib import Path
-from pkgutil import iter_modules
 from types import ModuleType
 from typing import Any
 
@@ -107,7 +106,7 @@ def canonical(intent: Intent, target: Target, facts: Facts) -> Intent:
 @cache
 def _modules(family: str) -> frozenset[str]:
     """The names of a family's modules."""
-    return frozenset(one.name for one in iter_modules([str(Path(__file__).parent / family)]))
+    return frozenset(path.stem for path in (Path(__file__).parent / family).glob("*.py"))
 
 
 @cache

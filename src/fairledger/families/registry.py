@@ -4,11 +4,17 @@ from __future__ import annotations
 
 from functools import cache
 from importlib import import_module
+from pathlib import Path
 
 from fairledger.families.interface import Family
 
 FAMILIES = ("windows", "kickstart")
 """Each is a package of this room that holds ``FAMILY``."""
+
+
+def has_rules(name: str) -> bool:
+    """Whether a family has rules on its own syntax, in its module ``rules``."""
+    return (Path(__file__).parent / name / "rules.py").is_file()
 
 
 @cache

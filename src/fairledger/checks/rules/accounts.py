@@ -7,6 +7,7 @@ from base64 import b64encode
 from collections.abc import Iterator
 
 from fairledger.catalog.setting import Setting
+from fairledger.checks.claims import KICKSTART, PRACTICE, SELF, WINDOWS, WINDOWS_TOOLS
 from fairledger.checks.rule import Hit, rule
 from fairledger.checks.view import View
 from fairledger.intent.account import ACCOUNT, Account, LocalAccount
@@ -35,7 +36,7 @@ def _open(one: LocalAccount) -> bool:
     "account-named-as-machine",
     "error",
     "An account cannot have the machine's own name: setup refuses it.",
-    reads=("account", "identity"),
+    source=f"{WINDOWS}, UserAccounts, ComputerName",
     fires=_OBSERVER + '[identity]\nname = "OBSERVER"\n',
     silent=_OBSERVER + '[identity]\nname = "LMR-DESK-01"\n',
 )
@@ -58,7 +59,7 @@ def account_named_as_machine(view: View) -> Iterator[Hit]:
     "account-exists",
     "warning",
     "The account is there already, in every system: it cannot be made once more.",
-    reads=("account",),
+    source=f"{PRACTICE}, accounts that every system brings",
     fires='[account]\nlocal = [{ name = "Administrator", password = { env = "PW" } }]\n',
     silent=_OBSERVER,
 )
@@ -75,7 +76,7 @@ def account_exists(view: View) -> Iterator[Hit]:
     "password-missing",
     "warning",
     "An account with all rights has no password: whoever reaches the machine owns it.",
-    reads=("account",),
+    source=PRACTICE,
     fires='[account]\nlocal = [{ name = "keeper", groups = ["Administrators"] }]\n',
     silent=_OBSERVER,
 )
@@ -91,7 +92,7 @@ def password_missing(view: View) -> Iterator[Hit]:
     "nobody-administers",
     "warning",
     "Accounts are made, but none of them may look after the machine.",
-    reads=("account",),
+    source=PRACTICE,
     fires=_OBSERVER.replace("Administrators", "Users"),
     silent=_OBSERVER,
 )
@@ -122,7 +123,7 @@ def _severity(account: Account) -> str:
     "sign-in-often",
     "warning",
     "Automatic sign-in counts so high that it hardly ever ends.",
-    reads=("account",),
+    source=f"{WINDOWS}, AutoLogon/LogonCount",
     fires=_OBSERVER + '[account.sign_in]\naccount = "observer"\ncount = 999\n',
     silent=_OBSERVER + '[account.sign_in]\naccount = "observer"\ncount = 1\n',
 )
@@ -139,7 +140,7 @@ def sign_in_often(view: View) -> Iterator[Hit]:
     "sign-in-password",
     "error",
     "Automatic sign-in uses another password than the account gets: the machine stops at the sign-in page.",
-    reads=("account",),
+    source=SELF,
     fires=_OBSERVER + '[account.sign_in]\naccount = "observer"\ncount = 1\npassword = { env = "OTHER" }\n',
     silent=_OBSERVER + '[account.sign_in]\naccount = "observer"\ncount = 1\n',
 )
@@ -170,7 +171,7 @@ def _signs_in(setting: Setting) -> object:
     "account-date",
     "error",
     "The last day of an account is no date.",
-    reads=("account",),
+    source=f"{WINDOWS_TOOLS}, Set-LocalUser",
     fires=_OBSERVER.replace("password", 'expires = "30.6.2027", password'),
     silent=_OBSERVER.replace("password", 'expires = "2027-06-30", password'),
 )
@@ -194,7 +195,7 @@ _KEY = r"(ssh-(rsa|ed25519|dss)|ecdsa-sha2-nistp\d+|sk-(ssh|ecdsa)-\S+)\s+[A-Za-
     "key-public",
     "error",
     "What is given as a public key is none: nobody can sign in with it.",
-    reads=("account",),
+    source="RFC 4253 and the manual page of sshd, authorized_keys",
     fires='#version=RHEL9\nuser --name=keeper\nsshkey --username=keeper "the key of the keeper"\n',
     silent='#version=RHEL9\nsshkey --username=keeper "ssh-ed25519 AAAAC3NzaC1lZDI1NTE5AAAAIExample keeper"\n',
 )
@@ -227,7 +228,7 @@ def _begins_as_it_says(key: str) -> bool:
     "account-id",
     "advice",
     "Numeric ids below 1000 belong to the system's own accounts.",
-    reads=("account",),
+    source=f"{KICKSTART}, user --uid; the usual bounds of login.defs",
     fires="#version=RHEL9\nuser --name=keeper --uid=500\n",
     silent="#version=RHEL9\nuser --name=keeper --uid=1500\n",
 )
@@ -243,7 +244,7 @@ def account_id(view: View) -> Iterator[Hit]:
     "account-id-twice",
     "error",
     "Two accounts have the same numeric id: they are one and the same to the system.",
-    reads=("account",),
+    source=SELF,
     fires="#version=RHEL9\nuser --name=keeper --uid=1500\nuser --name=observer --uid=1500\n",
     silent="#version=RHEL9\nuser --name=keeper --uid=1500\nuser --name=observer --uid=1501\n",
 )
@@ -260,6 +261,7 @@ def account_id_twice(view: View) -> Iterator[Hit]:
     "account-nobody",
     "error",
     "The page for an account is hidden and the file makes none: nobody can sign in.",
+    source=f"{WINDOWS}, OOBE/HideLocalAccountScreen, UserAccounts",
     fires="[bypass]\nonline_account = true\n[answers.oobeSystem.Microsoft-Windows-Shell-Setup.OOBE]\n"
     "HideLocalAccountScreen = true\n",
     silent="[bypass]\nonline_account = true\n" + _OBSERVER,

@@ -9,6 +9,7 @@ from fairledger.catalog.passes import pass_names
 from fairledger.catalog.seats import Seat
 from fairledger.catalog.setting import Component, Setting
 from fairledger.catalog.targets import reached
+from fairledger.checks.claims import CATALOG, PRACTICE, WINDOWS
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View, judge
 from fairledger.model.kinds import choices_of, complaint
@@ -23,6 +24,7 @@ _OOBE = "[answers.oobeSystem.Microsoft-Windows-Shell-Setup.OOBE]\n"
     "component-unknown",
     "warning",
     "The target has no component of that name, or the catalog does not know it; setup ignores what it does not know.",
+    source=CATALOG,
     fires='[answers.specialize.Microsoft-Windows-Shel-Setup]\nRegisteredOwner = "Larkmoor"\n',
     silent=_OWNER,
 )
@@ -44,6 +46,7 @@ def component_unknown(view: View) -> Iterator[Hit]:
     "setting-unknown",
     "error",
     "The component has no setting of that name: setup refuses the file, or ignores the setting.",
+    source=CATALOG,
     fires='[answers.specialize.Microsoft-Windows-Shell-Setup]\nRegisterdOwner = "Larkmoor"\n',
     silent=_OWNER,
 )
@@ -70,6 +73,7 @@ def setting_unknown(view: View) -> Iterator[Hit]:
     "setting-of-other-release",
     "error",
     "Another release knows the component or setting, this target does not.",
+    source=CATALOG,
     fires="#version=RHEL9\ninstall\n",
     silent=_OWNER,
 )
@@ -105,6 +109,7 @@ def _span(since: tuple[str, ...], until: tuple[str, ...], instead: str) -> str:
     "setting-deprecated",
     "warning",
     "The release still reads the setting but calls it out of date.",
+    source=CATALOG,
     fires=f"{_OOBE}SkipMachineOOBE = true\n",
     silent=f"{_OOBE}HideEULAPage = true\n",
 )
@@ -129,6 +134,7 @@ def _deprecated(setting: Setting) -> object:
     "pass-wrong",
     "error",
     "A setting counts only in its passes; elsewhere setup ignores it or refuses the file.",
+    source=CATALOG,
     fires='[answers.oobeSystem.Microsoft-Windows-Shell-Setup]\nComputerName = "LMR-DESK-01"\n',
     silent='[answers.specialize.Microsoft-Windows-Shell-Setup]\nComputerName = "LMR-DESK-01"\n',
 )
@@ -167,6 +173,7 @@ def _has_passes(setting: Setting) -> object:
     "value-wrong",
     "error",
     "The value is not of the setting's kind, not among its choices, or out of its range.",
+    source=CATALOG,
     fires=f'{_OOBE}HideEULAPage = "yes"\n',
     silent=f"{_OOBE}HideEULAPage = true\n",
 )
@@ -199,6 +206,7 @@ def _complaint(setting: Setting | None, text: str) -> str:
     "value-missing",
     "error",
     "A setting that takes a value has none, or holds settings instead.",
+    source=CATALOG,
     fires='[answers.specialize.Microsoft-Windows-Shell-Setup.RegisteredOwner]\nName = "Larkmoor"\n',
     silent=_OWNER,
 )
@@ -223,6 +231,7 @@ def _is_option(setting: Setting) -> object:
     "component-empty",
     "warning",
     "A component without settings does nothing; it is usually a leftover.",
+    source=PRACTICE,
     fires="[answers.specialize.Microsoft-Windows-Deployment]\n",
     silent=_OWNER,
 )
@@ -244,6 +253,7 @@ def _holds_others(setting: Setting) -> object:
     "part-missing",
     "error",
     "A list item or group lacks a part without which setup cannot use it.",
+    source=CATALOG,
     fires=(
         "[[answers.specialize.Microsoft-Windows-Deployment.RunSynchronous.RunSynchronousCommand]]\n"
         'Description = "note the station"\n'
@@ -301,6 +311,7 @@ def _ask(part: Setting) -> str:
     "architecture",
     "error",
     "A component for another architecture than the machine's is ignored.",
+    source=f"{WINDOWS}, processorArchitecture of a component",
     fires='[answers.specialize."Microsoft-Windows-Shell-Setup@x86"]\nRegisteredOwner = "Larkmoor"\n',
     silent=_OWNER,
 )

@@ -7,25 +7,37 @@ from collections.abc import Iterator
 from functools import lru_cache
 
 from fairledger.checks.calls import commands_of
+from fairledger.checks.claims import PRACTICE, WINDOWS
 from fairledger.checks.rule import Hit, rule
 from fairledger.checks.signs import Sign
 from fairledger.checks.view import View
 
 _SHELLS = r"""\s*"?(?:\S*[\\/])?(?:cmd|powershell|pwsh)(?:\.exe)?"?\s"""
-_BUILT_IN = Sign(
-    r"\A\s*(?:echo|copy|del|erase|md|mkdir|rd|rmdir|move|ren|type|cd|chdir|dir|mklink|pushd|popd|assoc|if|for|call|set|start)\s"
-)
+_BUILT_IN = {
+    *("echo", "copy", "del", "erase", "md", "mkdir", "rd", "rmdir", "move", "ren", "type", "cd", "chdir", "dir"),
+    *("mklink", "pushd", "popd", "assoc", "if", "for", "call", "set", "start"),
+}
 """Commands that only a shell knows."""
-_FILES = Sign(r"\A\s*(?:\"[^\"]+|[^\"\s]+)\.(?:ps1|reg|msi|vbs|js|inf|txt)\"?(?:\s|\Z)")
+_FILES = Sign(
+    r"\A\s*(?:\"[^\"]+|[^\"\s]+)\.(?:ps1|reg|msi|vbs|js|inf|txt)\"?(?:\s|\Z)",
+    near=".ps1 .reg .msi .vbs .js .inf .txt",
+)
 """Files that another program opens."""
-_SCRIPT = Sign(r"\A\s*(?:\"[^\"]+|[^\"\s]+)\.ps1\"?(?:\s|\Z)")
+_SCRIPT = Sign(
+    r"\A\s*(?:\"[^\"]+|[^\"\s]+)\.ps1\"?(?:\s|\Z)",
+    near=".ps1",
+)
 """Those that open in an editor at any moment."""
-_QUOTED = Sign(r"\A\s*\"[^\"\\:]*\s[^\"\\:]*\"\s*\Z")
+_QUOTED = Sign(
+    r"\A\s*\"[^\"\\:]*\s[^\"\\:]*\"\s*\Z",
+    near='"',
+)
 _SHELL_WORDS = r"[&|<>]"
 _OF_ACCOUNTS = Sign(
     r"\b[A-Z]:\\Users\\(?!Public\b|Default\b|All Users\b|%)|"
     r"%(?:USERPROFILE|APPDATA|LOCALAPPDATA|HOMEPATH)%|\bHKCU\b|HKEY_CURRENT_USER"
-    r"|\$env:(?:USERPROFILE|APPDATA|LOCALAPPDATA)"
+    r"|\$env:(?:USERPROFILE|APPDATA|LOCALAPPDATA)",
+    near="users % hk $env",
 )
 _EARLY = ("before", "end")
 
@@ -34,7 +46,7 @@ _EARLY = ("before", "end")
     "command-needs-shell",
     "warning",
     "The command line needs a shell, for its pipes, its command or its file, and none runs it: nothing happens.",
-    reads=("command",),
+    source=f"{WINDOWS}, RunSynchronousCommand/Path, which is started without a shell",
     fires='[[command]]\nname = "wind"\nbody = "echo wind > C:\\\\wind.txt"\n',
     silent='[[command]]\nname = "wind"\nbody = "cmd /c echo wind > C:\\\\wind.txt"\n',
 )
@@ -44,7 +56,8 @@ def command_needs_shell(view: View) -> Iterator[Hit]:
         if one.interpreter or "\n" in one.body.strip():
             continue
         told = ""
-        if _BUILT_IN.found(one.body):
+        words = one.body.split(maxsplit=1)
+        if len(words) > 1 and words[0].lower() in _BUILT_IN:
             told = "only a shell knows the command, and none runs it"
         elif _QUOTED.found(one.body):
             told = "the quotes make a single name of the whole command, and no program is called so"
@@ -67,7 +80,7 @@ def _wants_shell(line: str) -> bool:
     "command-nearly",
     "warning",
     "The command is nearly one that is well known, and differs just where it counts: it has no effect.",
-    reads=("command",),
+    source=f"{PRACTICE}, well-known values of the registry",
     fires='[[command]]\nwhen = "before"\n'
     "body = 'reg add HKLM\\SYSTEM\\Setup\\LabConfig /v BypassTMPCheck /t REG_DWORD /d 1 /f'\n",
     silent='[[command]]\nwhen = "before"\n'
@@ -86,7 +99,7 @@ def command_nearly(view: View) -> Iterator[Hit]:
     "command-too-early",
     "warning",
     "The command speaks of an account's own files or registry, and no account has any yet.",
-    reads=("command",),
+    source=f"{WINDOWS}, RunSynchronous, which runs as the system before anybody signs in",
     fires='[[command]]\nname = "wind"\nbody = "reg add HKCU\\\\Software\\\\Larkmoor /v Wind /d 1"\n',
     silent='[[command]]\nname = "wind"\nwhen = "first-sign-in"\nbody = "reg add HKCU\\\\Wind /v Wind /d 1"\n',
 )

@@ -6,10 +6,10 @@ from collections.abc import Iterator
 
 from fairledger.catalog.setting import Setting
 from fairledger.catalog.values import values
+from fairledger.checks.claims import PRACTICE, SELF, WINDOWS
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View
 from fairledger.intent.access import ACCESS
-from fairledger.intent.disk import DISK
 from fairledger.intent.features import FEATURES
 from fairledger.intent.firewall import FIREWALL
 from fairledger.intent.identity import IDENTITY
@@ -33,7 +33,7 @@ def _both(one: tuple[object, ...], other: tuple[object, ...], place: Placed, wor
     "service-both",
     "error",
     "A service is both switched on and switched off.",
-    reads=("services",),
+    source=SELF,
     fires=_LINUX + "services --enabled=chronyd,sshd --disabled=chronyd\n",
     silent=_LINUX + "services --enabled=sshd --disabled=chronyd\n",
 )
@@ -49,7 +49,7 @@ def service_both(view: View) -> Iterator[Hit]:
     "package-both",
     "warning",
     "A package is both wanted and left out.",
-    reads=("packages",),
+    source=SELF,
     fires=_LINUX + "%packages\nchrony\n-chrony\n%end\n",
     silent=_LINUX + "%packages\nchrony\n-cockpit\n%end\n",
 )
@@ -66,7 +66,7 @@ def package_both(view: View) -> Iterator[Hit]:
     "feature-both",
     "error",
     "A feature is both switched on and off, or added and removed.",
-    reads=("features",),
+    source=SELF,
     fires='[features]\non = ["TelnetClient"]\noff = ["TelnetClient"]\n',
     silent='[features]\non = ["TelnetClient"]\n',
 )
@@ -82,7 +82,7 @@ def feature_both(view: View) -> Iterator[Hit]:
     "setup-language",
     "warning",
     "Setup itself does not speak this language: it stops and asks, or goes on in the medium's own.",
-    reads=("locale",),
+    source=f"{WINDOWS}, SetupUILanguage, and the languages of the vendor's media",
     fires='[locale]\nlanguage = "en-GB"\nsetup_language = "de-CH"\n',
     silent='[locale]\nlanguage = "de-CH"\nsetup_language = "de-DE"\n',
 )
@@ -102,7 +102,7 @@ def setup_language(view: View) -> Iterator[Hit]:
     "name-both",
     "error",
     "The machine's name is both given and to be made up.",
-    reads=("identity",),
+    source=SELF,
     fires='[identity]\nname = "LMR-DESK-01"\npattern = "LMR-{serial}"\n',
     silent='[identity]\nname = "LMR-DESK-01"\n',
 )
@@ -118,7 +118,7 @@ def name_both(view: View) -> Iterator[Hit]:
     "name-usual",
     "advice",
     "Every machine has this name until it gets one of its own: on a network they cannot be told apart.",
-    reads=("identity",),
+    source=PRACTICE,
     fires=_LINUX + "network --bootproto=dhcp --hostname=localhost.localdomain\n",
     silent=_LINUX + "network --bootproto=dhcp --hostname=lmr-gate-03\n",
 )
@@ -140,31 +140,10 @@ def _protects(setting: Setting) -> object:
 
 
 @rule(
-    "upgrade-and-wipe",
-    "warning",
-    "The installed system is to be upgraded, and its disk to be wiped: setup does one of the two, or stops.",
-    reads=("disk",),
-    fires='[disk]\nfate = "wipe"\n[answers.windowsPE.Microsoft-Windows-Setup.UpgradeData]\nUpgrade = true\n',
-    silent='[disk]\nfate = "wipe"\n[answers.windowsPE.Microsoft-Windows-Setup.UpgradeData]\nUpgrade = false\n',
-)
-def upgrade_and_wipe(view: View) -> Iterator[Hit]:
-    """Upgrades in place beside disks that are wiped."""
-    wiped = any(disk.fate == "wipe" for _, disk in view.each(DISK))
-    for seat in view.where(_upgrades):
-        if wiped and seat.text == "true":
-            told = "the system is to be upgraded, and its disk is wiped"
-            yield at(seat, told, "write false, or keep the disk")
-
-
-def _upgrades(setting: Setting) -> object:
-    return setting.path == "UpgradeData/Upgrade"
-
-
-@rule(
     "protection-off",
     "advice",
     "Access control or the firewall is switched off for good.",
-    reads=("access", "firewall"),
+    source=PRACTICE,
     fires=_LINUX + "selinux --disabled\n",
     silent=_LINUX + "selinux --enforcing\nfirewall --enabled --service=ssh\n",
 )

@@ -8,6 +8,7 @@ from pathlib import PurePath
 
 from fairledger.catalog.routes import routes_of
 from fairledger.catalog.setting import Setting
+from fairledger.checks.claims import CATALOG, KICKSTART, PRACTICE, UEFI, WINDOWS
 from fairledger.checks.rule import Hit, from_server, rule
 from fairledger.checks.view import View
 from fairledger.intent.disk import DISK, Disk, Partition
@@ -39,7 +40,7 @@ def _is_type(setting: Setting) -> object:
     "partition-grows-before-last",
     "error",
     "Only the last partition of a disk can take the rest: whatever comes after it finds no room.",
-    reads=("disk",),
+    source=f"{WINDOWS}, CreatePartition/Extend",
     fires=_WIPE + _FIRMWARE + _SYSTEM + '[[disk.partition]]\nrole = "data"\nsize = "20 GiB"\n',
     silent=_GOOD,
 )
@@ -64,7 +65,7 @@ def partition_grows_before_last(view: View) -> Iterator[Hit]:
     "partition-grows-with-size",
     "error",
     "A partition has a size or takes the rest, not both: setup refuses the layout.",
-    reads=("disk",),
+    source=f"{WINDOWS}, CreatePartition/Extend and Size",
     fires=_WIPE + _FIRMWARE + '[[disk.partition]]\nrole = "system"\nsize = "40 GiB"\ngrow = true\n',
     silent=_GOOD,
 )
@@ -80,7 +81,7 @@ def partition_grows_with_size(view: View) -> Iterator[Hit]:
     "partition-without-size",
     "error",
     "A partition that is made needs a size, unless it takes the rest.",
-    reads=("disk",),
+    source=f"{CATALOG}, what each installer says of sizes",
     fires=_WIPE + '[[disk.partition]]\nrole = "firmware"\n' + _SYSTEM,
     silent=_GOOD,
 )
@@ -96,7 +97,7 @@ def partition_without_size(view: View) -> Iterator[Hit]:
     "partition-not-made",
     "error",
     "A partition is changed that is not there: on a wiped disk, only what is made exists.",
-    reads=("disk",),
+    source=f"{WINDOWS}, ModifyPartition/PartitionID",
     fires=_GOOD + '[[disk.partition]]\nmade = false\nnumber = 7\nformat = "ntfs"\n',
     silent=_GOOD,
 )
@@ -117,7 +118,7 @@ def partition_not_made(view: View) -> Iterator[Hit]:
     "firmware-partition-missing",
     "error",
     "This firmware starts only from a firmware system partition, and a wiped disk has none left.",
-    reads=("disk",),
+    source=f"{UEFI}, the system partition",
     fires=_WIPE + _SYSTEM,
     silent=_GOOD,
 )
@@ -154,7 +155,7 @@ def firmware_partition_missing(view: View) -> Iterator[Hit]:
     "firmware-partition-format",
     "error",
     "The firmware reads its system partition only with FAT32.",
-    reads=("disk",),
+    source=f"{UEFI}, the file system of the system partition",
     fires=_WIPE + _FIRMWARE + 'format = "ntfs"\n' + _SYSTEM,
     silent=_GOOD,
 )
@@ -174,7 +175,7 @@ def firmware_partition_format(view: View) -> Iterator[Hit]:
     "install-target-missing",
     "error",
     "Disks are laid out, but nothing says where the system goes: setup stops and asks.",
-    reads=("disk",),
+    source=f"{WINDOWS}, ImageInstall, InstallTo",
     fires=_WIPE + _FIRMWARE + '[[disk.partition]]\nrole = "data"\nsize = "rest"\n',
     silent=_GOOD,
 )
@@ -192,7 +193,7 @@ def install_target_missing(view: View) -> Iterator[Hit]:
     "install-target-wrong",
     "error",
     "The system is sent to a partition that does not exist or cannot hold it.",
-    reads=("disk",),
+    source=f"{WINDOWS}, ImageInstall, InstallTo/PartitionID",
     fires=_WIPE + "install_to = 1\n" + _FIRMWARE + '[[disk.partition]]\nrole = "data"\nsize = "rest"\n',
     silent=_GOOD,
 )
@@ -221,7 +222,7 @@ def install_target_wrong(view: View) -> Iterator[Hit]:
     "drive-letter-twice",
     "error",
     "Two volumes cannot have the same drive letter.",
-    reads=("disk",),
+    source=f"{WINDOWS}, ModifyPartition/Letter",
     fires=_GOOD.replace('role = "firmware"', 'role = "firmware"\nletter = "C"') + 'letter = "C"\n',
     silent=_GOOD + 'letter = "C"\n',
 )
@@ -241,7 +242,7 @@ def drive_letter_twice(view: View) -> Iterator[Hit]:
     "disk-too-small",
     "error",
     "The partitions are larger than the disk that the draft states.",
-    reads=("disk",),
+    source="arithmetic over the sizes that are stated",
     fires='[draft]\ntarget = "windows-11-24h2"\ndisk_size = "64 GiB"\n'
     + _WIPE
     + _FIRMWARE
@@ -263,7 +264,7 @@ def disk_too_small(view: View) -> Iterator[Hit]:
     "disk-wiped",
     "advice",
     "A disk is wiped without a question: worth knowing before the file reaches a machine with data on it.",
-    reads=("disk",),
+    source=PRACTICE,
     fires=_GOOD,
     silent='[disk]\nfate = "keep"\ninstall_to = 3\n',
 )
@@ -299,7 +300,7 @@ def _looked_for(target: Target) -> frozenset[str]:
     "disk-ignored-and-used",
     "error",
     "A disk is to be left alone and used at once: the installer stops.",
-    reads=("disk",),
+    source=f"{KICKSTART}, ignoredisk",
     fires="#version=RHEL9\nignoredisk --only-use=sda\nclearpart --all\npart / --size=9000 --ondisk=sdb\n",
     silent="#version=RHEL9\nignoredisk --only-use=sda\nclearpart --all\npart / --size=9000 --ondisk=sda\n",
 )
@@ -320,7 +321,7 @@ def disk_ignored_and_used(view: View) -> Iterator[Hit]:
     "bios-boot-missing",
     "error",
     "BIOS machines start from a GPT disk only with a small boot partition without a file system.",
-    reads=("disk",),
+    source=f"{KICKSTART}, part biosboot, reqpart",
     fires='[draft]\ntarget = "el-9"\nfirmware = "bios"\n[disk]\nwhich = "sda"\nfate = "wipe"\ntable = "gpt"\n'
     + _SYSTEM,
     silent='[draft]\ntarget = "el-9"\nfirmware = "bios"\n[disk]\nwhich = "sda"\nfate = "wipe"\ntable = "mbr"\n'

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
+from fairledger.checks.claims import WINDOWS
 from fairledger.checks.rule import Hit, rule
 from fairledger.checks.view import View
 from fairledger.intent.join import JOIN
@@ -17,7 +18,7 @@ _DOMAIN = '[join]\ndomain = "larkmoor.example"\n'
     "join-both",
     "error",
     "A machine joins a domain or a workgroup, not both: setup refuses the file.",
-    reads=("join",),
+    source=f"{WINDOWS}, UnattendedJoin/Identification",
     fires=f'{_DOMAIN}account = "joiner"\npassword = {{ env = "PW" }}\nworkgroup = "LARKMOOR"\n',
     silent='[join]\nworkgroup = "LARKMOOR"\n',
 )
@@ -33,7 +34,7 @@ def join_both(view: View) -> Iterator[Hit]:
     "join-without-account",
     "warning",
     "Only an account with the right to do so can add a machine to a domain, unless the domain was prepared for it.",
-    reads=("join",),
+    source=f"{WINDOWS}, UnattendedJoin/Identification/Credentials",
     fires=_DOMAIN,
     silent=f'{_DOMAIN}account = "joiner"\npassword = {{ env = "PW" }}\n',
 )
@@ -50,7 +51,7 @@ def join_without_account(view: View) -> Iterator[Hit]:
     "workgroup-name",
     "error",
     "The name of a workgroup holds characters that it cannot have.",
-    reads=("join",),
+    source="the vendor's naming conventions for computers, domains and workgroups",
     fires='[join]\nworkgroup = "LARK/MOOR"\n',
     silent='[join]\nworkgroup = "LARKMOOR"\n',
 )
@@ -67,7 +68,7 @@ def workgroup_name(view: View) -> Iterator[Hit]:
     "domain-name",
     "error",
     "What is given as a domain is none.",
-    reads=("join",),
+    source="RFC 1123, names of hosts and domains",
     fires='[join]\ndomain = "larkmoor example"\naccount = "joiner"\npassword = { env = "PW" }\n',
     silent='[join]\ndomain = "larkmoor.example"\naccount = "joiner"\npassword = { env = "PW" }\n',
 )
@@ -85,7 +86,7 @@ def domain_name(view: View) -> Iterator[Hit]:
     "unit-form",
     "error",
     "An organisational unit is written as a distinguished name, with its domain.",
-    reads=("join",),
+    source="RFC 4514, distinguished names",
     fires='[join]\ndomain = "larkmoor.example"\naccount = "joiner"\npassword = { env = "PW" }\nunit = "Desks"\n',
     silent='[join]\ndomain = "larkmoor.example"\naccount = "joiner"\npassword = { env = "PW" }\n'
     'unit = "OU=Desks,DC=larkmoor,DC=example"\n',

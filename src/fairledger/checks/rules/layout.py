@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from fairledger.catalog.setting import Setting
+from fairledger.checks.claims import CATALOG, KICKSTART, PRACTICE, SELF, UEFI, WINDOWS, WINDOWS_DISKS
 from fairledger.checks.rule import Hit, rule
 from fairledger.checks.rules.disks import has_extended
 from fairledger.checks.view import View
@@ -48,7 +48,7 @@ def _fixed(part: Partition) -> int | None:
     "system-partition-small",
     "warning",
     "The partition for the system is too small for it: the installation stops half-way, or the first updates fail.",
-    reads=("disk",),
+    source=f"{CATALOG}, what the system takes at least",
     fires=_HEAD + _FIRMWARE + '{ role = "system", size = "9 GiB" },\n]\n',
     silent=_HEAD + _FIRMWARE + '{ role = "system", size = "90 GiB" },\n]\n',
 )
@@ -71,7 +71,7 @@ def system_partition_small(view: View) -> Iterator[Hit]:
     "firmware-partition-small",
     "warning",
     "The firmware system partition is too small for what the installer puts there.",
-    reads=("disk",),
+    source=WINDOWS_DISKS,
     fires=_HEAD + '{ role = "firmware", size = "50 MiB" },\n' + _SYSTEM + "]\n",
     silent=_GOOD,
 )
@@ -88,7 +88,7 @@ def firmware_partition_small(view: View) -> Iterator[Hit]:
     "recovery-partition-small",
     "warning",
     "The recovery partition cannot hold the recovery system with the room that its updates need.",
-    reads=("disk",),
+    source=WINDOWS_DISKS,
     fires=_HEAD + _FIRMWARE + '{ role = "recovery", size = "200 MiB" },\n' + _SYSTEM + "]\n",
     silent=_HEAD + _FIRMWARE + '{ role = "recovery", size = "1 GiB" },\n' + _SYSTEM + "]\n",
 )
@@ -104,7 +104,7 @@ def recovery_partition_small(view: View) -> Iterator[Hit]:
     "boot-partition-small",
     "warning",
     "The partition for the boot loader's files is full after a few updates of the kernel.",
-    reads=("disk",),
+    source=f"{KICKSTART}, recommended partitions",
     fires=_ROOT.replace("--size=1024", "--size=200"),
     silent=_ROOT,
 )
@@ -120,7 +120,7 @@ def boot_partition_small(view: View) -> Iterator[Hit]:
     "drive-letter",
     "warning",
     "X is the letter of setup itself while it runs: no partition gets it.",
-    reads=("disk",),
+    source=f"{WINDOWS}, ModifyPartition/Letter; X is setup's own",
     fires=_GOOD.replace('size = "rest"', 'size = "rest", letter = "X"'),
     silent=_GOOD.replace('size = "rest"', 'size = "rest", letter = "C"'),
 )
@@ -135,7 +135,7 @@ def drive_letter(view: View) -> Iterator[Hit]:
     "partitions-too-many",
     "error",
     "A disk with an MBR holds four partitions.",
-    reads=("disk",),
+    source="the form of a master boot record",
     fires=_HEAD
     + '{ role = "boot", size = "500 MiB", active = true },\n'
     + '{ role = "data", size = "9 GiB" },\n' * 3
@@ -158,7 +158,7 @@ def partitions_too_many(view: View) -> Iterator[Hit]:
     "label-long",
     "error",
     "A volume's label is longer than its file system allows: the formatting fails.",
-    reads=("disk",),
+    source="the limits of the file systems: FAT32 11, NTFS 32, XFS 12, ext 16 characters",
     fires=_GOOD.replace('"300 MiB"', '"300 MiB", label = "Larkmoor firmware"'),
     silent=_GOOD.replace('"300 MiB"', '"300 MiB", label = "System"'),
 )
@@ -177,7 +177,7 @@ def label_long(view: View) -> Iterator[Hit]:
     "label-twice",
     "advice",
     "Two volumes have one label: whoever looks for a volume by its label finds either.",
-    reads=("disk",),
+    source=PRACTICE,
     fires=_HEAD
     + _FIRMWARE
     + '{ role = "data", size = "9 GiB", label = "Readings" },\n'
@@ -198,7 +198,7 @@ def label_twice(view: View) -> Iterator[Hit]:
     "disk-wiped-and-empty",
     "error",
     "A disk is wiped and nothing is made on it: the system has no place to go.",
-    reads=("disk",),
+    source=SELF,
     fires='[disk]\nfate = "wipe"\ninstall_to = 1\n',
     silent=_GOOD,
 )
@@ -211,33 +211,11 @@ def disk_wiped_and_empty(view: View) -> Iterator[Hit]:
             yield Hit(view.intent.placed("disk", at), told, "make partitions, or keep the disk")
 
 
-def _is_page(setting: Setting) -> object:
-    return setting.name == "WillShowUI"
-
-
-@rule(
-    "disk-asked-and-laid-out",
-    "warning",
-    "The person at the machine is asked about the disks, although they are laid out: one of the two is not meant.",
-    fires="[answers.windowsPE.Microsoft-Windows-Setup.DiskConfiguration]\nWillShowUI = 'Always'\n" + _GOOD,
-    silent=_GOOD,
-)
-def disk_asked_and_laid_out(view: View) -> Iterator[Hit]:
-    """A page that is always shown above disks that are laid out."""
-    for seat in view.where(_is_page):
-        parent = seat.parent
-        if seat.text == "Always" and parent is not None:
-            others = [one for one in parent.children if one.name == "Disk"]
-            if others:
-                told = "the disk page is always shown, although the file lays the disks out"
-                yield Hit(seat.place, told, "write OnError, or take the layout out")
-
-
 @rule(
     "active-on-gpt",
     "warning",
     "Only disks with an MBR have an active partition; on GPT the mark does nothing, or stops setup.",
-    reads=("disk",),
+    source=f"{WINDOWS}, ModifyPartition/Active",
     fires=_GOOD.replace('size = "rest"', 'size = "rest", active = true'),
     silent=_GOOD,
 )
@@ -253,7 +231,7 @@ def active_on_gpt(view: View) -> Iterator[Hit]:
     "active-twice",
     "error",
     "One partition of a disk can be active; with two the firmware does not start.",
-    reads=("disk",),
+    source=f"{WINDOWS}, ModifyPartition/Active",
     fires=_HEAD
     + '{ role = "boot", size = "500 MiB", active = true },\n'
     + '{ role = "system", size = "rest", active = true },\n]\n',
@@ -272,7 +250,7 @@ def active_twice(view: View) -> Iterator[Hit]:
     "boot-in-volume",
     "warning",
     "The boot loader's files lie where many boot loaders cannot read them: in a volume group or on RAID.",
-    reads=("volume",),
+    source=f"{KICKSTART}, recommended partitions",
     fires="#version=RHEL9\nclearpart --all\npart pv.01 --size=1 --grow\nvolgroup station pv.01\n"
     "logvol /boot --vgname=station --name=boot --size=1024\n"
     "logvol / --vgname=station --name=root --size=9000\n",
@@ -291,7 +269,7 @@ def boot_in_volume(view: View) -> Iterator[Hit]:
     "boot-encrypted",
     "warning",
     "The boot partition is encrypted: the installer refuses it, or the boot loader asks before it can read anything.",
-    reads=("disk",),
+    source=f"{KICKSTART}, part --encrypted",
     fires=_ROOT.replace("--size=1024", "--size=1024 --encrypted --passphrase=Kestrel-7"),
     silent=_ROOT,
 )
@@ -306,7 +284,7 @@ def boot_encrypted(view: View) -> Iterator[Hit]:
     "passphrase-missing",
     "warning",
     "Something is encrypted and no passphrase is given: the installer stops and asks.",
-    reads=("disk", "volume"),
+    source=f"{KICKSTART}, part --passphrase",
     fires="#version=RHEL9\nclearpart --all\nautopart --encrypted\n",
     silent="#version=RHEL9\nclearpart --all\nautopart --encrypted --passphrase=Kestrel-7\n",
 )
@@ -329,7 +307,7 @@ def passphrase_missing(view: View) -> Iterator[Hit]:
     "volume-twice",
     "error",
     "Two volumes of a group have one name: the second cannot be made.",
-    reads=("volume",),
+    source=f"{KICKSTART}, logvol --name",
     fires=_GROUP + "logvol /srv --vgname=station --name=root --size=9000\n",
     silent=_GROUP + "logvol /srv --vgname=station --name=srv --size=9000\n",
 )
@@ -348,7 +326,7 @@ def volume_twice(view: View) -> Iterator[Hit]:
     "table-and-firmware",
     "warning",
     "The kind of partition table does not go with the partition that the firmware starts from.",
-    reads=("disk",),
+    source=f"{UEFI}, GPT disks",
     fires="#version=RHEL9\nclearpart --all --initlabel --disklabel=msdos\npart /boot/efi --fstype=efi --size=600\n"
     "part / --fstype=xfs --size=9000\n",
     silent="#version=RHEL9\nclearpart --all --initlabel --disklabel=gpt\npart /boot/efi --fstype=efi --size=600\n"

@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from functools import cache
 
 from fairledger.catalog.setting import Setting
+from fairledger.checks.claims import KICKSTART, PRACTICE, WINDOWS
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View, judge
 from fairledger.intent.finish import FINISH
@@ -49,6 +50,7 @@ def _left() -> re.Pattern[str]:
     "placeholder-left",
     "error",
     "A placeholder stands where a value belongs: setup takes it as it is.",
+    source=PRACTICE,
     fires=_XML.format("specialize", _SHELL, "<ComputerName>${name}</ComputerName>"),
     silent=_XML.format("specialize", _SHELL, "<ComputerName>LMR-DESK-01</ComputerName>"),
 )
@@ -75,6 +77,7 @@ def _left_in(setting: Setting | None, text: str) -> re.Match[str] | None:
     "value-spaces",
     "warning",
     "The value begins or ends with a space, which setup takes for a part of it.",
+    source=PRACTICE,
     fires=_XML.format("specialize", _SHELL, "<RegisteredOwner>Larkmoor </RegisteredOwner>"),
     silent=_XML.format("specialize", _SHELL, "<RegisteredOwner>Larkmoor</RegisteredOwner>"),
 )
@@ -94,7 +97,7 @@ def _spaced(setting: Setting | None, text: str) -> bool:
     "key-placeholder",
     "error",
     "A placeholder stands where the product key belongs: setup refuses it.",
-    reads=("licence",),
+    source=PRACTICE,
     fires="[licence]\naccept = true\nkey = 'XXXXX-XXXXX-XXXXX-XXXXX-XXXXX'\n",
     silent='[licence]\naccept = true\nkey = { env = "KEY" }\n',
 )
@@ -115,6 +118,7 @@ def key_placeholder(view: View) -> Iterator[Hit]:
     "pass-never-runs",
     "warning",
     "Settings of audit mode stand in a file that never sends the machine there.",
+    source=f"{WINDOWS}, passes auditSystem and auditUser, Reseal/Mode",
     fires=_XML.format("auditSystem", _SHELL, "<ComputerName>LMR-DESK-01</ComputerName>"),
     silent=_XML.format("specialize", _SHELL, "<ComputerName>LMR-DESK-01</ComputerName>"),
 )
@@ -139,6 +143,7 @@ def pass_never_runs(view: View) -> Iterator[Hit]:
     "pass-generalise",
     "advice",
     "Settings for generalising stand in a file that installs a machine: they count only when somebody generalises it.",
+    source=f"{WINDOWS}, pass generalize",
     fires=_XML.format(
         "generalize", "Microsoft-Windows-PnpSysprep", "<PersistAllDeviceInstalls>true</PersistAllDeviceInstalls>"
     ).replace(
@@ -163,6 +168,7 @@ def pass_generalise(view: View) -> Iterator[Hit]:
     "characters-hidden",
     "warning",
     "A value holds characters that cannot be seen, or that turn the direction of the text: it is not what it seems.",
+    source=PRACTICE,
     fires=_XML.format("specialize", _SHELL, "<RegisteredOwner>Lark\u202emoor</RegisteredOwner>"),
     silent=_XML.format("specialize", _SHELL, "<RegisteredOwner>Larkmoor</RegisteredOwner>"),
 )
@@ -184,7 +190,7 @@ def _hidden_in(_setting: Setting | None, text: str) -> str:
     "start-page-left",
     "advice",
     "Pages of the first start are hidden, but not all: the machine still stops and waits there.",
-    reads=("start",),
+    source=f"{WINDOWS}, OOBE",
     fires='[start]\nlicence = "hide"\n[network]\nlocation = "private"\n',
     silent='[start]\nlicence = "hide"\nwireless = "hide"\nrecommended = "off"\n',
 )
@@ -214,6 +220,7 @@ _PAGES = {
     "finish-missing",
     "advice",
     "Nothing says what happens at the end: the installer waits for somebody to press a key.",
+    source=f"{KICKSTART}, reboot, poweroff, halt",
     fires=_LINUX + "lang en_GB.UTF-8\nkeyboard gb\ntimezone Atlantic/Azores\nrootpw --lock\n",
     silent=_LINUX + "lang en_GB.UTF-8\nreboot\n",
 )
@@ -229,6 +236,7 @@ def finish_missing(view: View) -> Iterator[Hit]:
     "mode-both",
     "warning",
     "The installer is told to be graphical and not: the last word counts.",
+    source=f"{KICKSTART}, text, graphical, cmdline",
     fires=_LINUX + "text\ngraphical\n",
     silent=_LINUX + "text\n",
 )
@@ -249,6 +257,7 @@ def _several(view: View, named: tuple[str, ...], what: str, hint: str) -> Iterat
     "finish-both",
     "warning",
     "Several commands say what happens at the end: the last one counts.",
+    source=f"{KICKSTART}, reboot, poweroff, shutdown, halt",
     fires=_LINUX + "reboot\npoweroff\n",
     silent=_LINUX + "reboot\n",
 )
@@ -262,6 +271,7 @@ def finish_both(view: View) -> Iterator[Hit]:
     "source-both",
     "warning",
     "Several commands say where the installation comes from: only one of them counts.",
+    source=f"{KICKSTART}, url, cdrom, nfs, harddrive",
     fires=_LINUX + "url --url=http://192.0.2.10/el9\ncdrom\n",
     silent=_LINUX + "url --url=http://192.0.2.10/el9\n",
 )

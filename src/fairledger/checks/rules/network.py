@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from fairledger.catalog.seats import Seat
 from fairledger.catalog.setting import Setting
+from fairledger.checks.claims import CATALOG, KICKSTART, PRACTICE, SELF
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View
 from fairledger.intent.network import NETWORK, Interface
@@ -42,7 +43,7 @@ def _address(one: Interface) -> IPv4Interface | None:
     "static-incomplete",
     "error",
     "A fixed address lacks a part: the installer stops and asks, or there is no network.",
-    reads=("network",),
+    source=f"{KICKSTART}, network --bootproto=static",
     fires="#version=RHEL9\nnetwork --device=eno1 --bootproto=static --ip=192.0.2.30\n",
     silent="#version=RHEL9\nnetwork --device=eno1 --bootproto=static --ip=192.0.2.30 --netmask=255.255.255.0\n",
 )
@@ -71,7 +72,7 @@ def _is_own_address(setting: Setting) -> object:
     "gateway-missing",
     "advice",
     "Without a gateway the machine does not leave its own network.",
-    reads=("network",),
+    source=PRACTICE,
     fires=_HEAD + _GOOD.replace('gateway = "192.0.2.1", ', ""),
     silent=_HEAD + _GOOD,
 )
@@ -91,7 +92,7 @@ def _is_hop(setting: Setting) -> object:
     "gateway-outside",
     "error",
     "The gateway is not in the interface's network: nothing leaves it.",
-    reads=("network",),
+    source="RFC 4632, addresses and their networks",
     fires=_HEAD + _GOOD.replace('"192.0.2.1"', '"198.51.100.1"'),
     silent=_HEAD + _GOOD,
 )
@@ -150,7 +151,7 @@ def _inside(address: str, network: IPv4Network) -> bool:
     "address-unusable",
     "error",
     "The address is the network's own or its broadcast address, which no machine can have.",
-    reads=("network",),
+    source="RFC 4632, addresses and their networks",
     fires=_HEAD + _GOOD.replace("192.0.2.30/24", "192.0.2.255/24"),
     silent=_HEAD + _GOOD,
 )
@@ -169,7 +170,7 @@ def address_unusable(view: View) -> Iterator[Hit]:
     "name-server",
     "error",
     "A name server is not given by its address.",
-    reads=("network",),
+    source=f"{CATALOG}, name servers by address",
     fires=_HEAD + _GOOD.replace('"192.0.2.53"', '"dns.larkmoor.example"'),
     silent=_HEAD + _GOOD,
 )
@@ -192,7 +193,7 @@ def name_server(view: View) -> Iterator[Hit]:
     "address-twice",
     "error",
     "Two interfaces have the same address.",
-    reads=("network",),
+    source=PRACTICE,
     fires=_HEAD
     + '[network]\ninterface = [{ name = "a", address = "192.0.2.30/24" }, { name = "b", address = "192.0.2.30/24" }]\n',
     silent=_HEAD + _GOOD,
@@ -213,7 +214,7 @@ def address_twice(view: View) -> Iterator[Hit]:
     "interface-twice",
     "warning",
     "An interface is configured twice: the last word counts, or both are mixed.",
-    reads=("network",),
+    source=SELF,
     fires=_LINUX + _STATIC + "\nnetwork --device=eno1 --bootproto=dhcp\n",
     silent=_LINUX + _STATIC + "\nnetwork --device=eno2 --bootproto=dhcp\n",
 )
@@ -232,7 +233,7 @@ def interface_twice(view: View) -> Iterator[Hit]:
     "name-server-twice",
     "advice",
     "A name server stands twice: it is asked twice, and no other helps when it fails.",
-    reads=("network",),
+    source=PRACTICE,
     fires=_LINUX + _STATIC + " --nameserver=192.0.2.53,192.0.2.53\n",
     silent=_LINUX + _STATIC + " --nameserver=192.0.2.53,198.51.100.53\n",
 )
@@ -250,7 +251,7 @@ def name_server_twice(view: View) -> Iterator[Hit]:
     "mtu-unusual",
     "warning",
     "The size of packets is outside of what networks carry.",
-    reads=("network",),
+    source="RFC 791 and RFC 8200, least sizes of packets",
     fires=_LINUX + _STATIC + " --mtu=150\n",
     silent=_LINUX + _STATIC + " --mtu=9000\n",
 )
@@ -267,7 +268,7 @@ def mtu_unusual(view: View) -> Iterator[Hit]:
     "vlan-number",
     "error",
     "Virtual networks are numbered from 1 to 4094.",
-    reads=("network",),
+    source="IEEE 802.1Q, identifiers of virtual networks",
     fires=_LINUX + "network --device=eno1 --bootproto=dhcp --vlanid=5000\n",
     silent=_LINUX + "network --device=eno1 --bootproto=dhcp --vlanid=20\n",
 )
@@ -283,7 +284,7 @@ def vlan_number(view: View) -> Iterator[Hit]:
     "address-six",
     "error",
     "What is given as an IPv6 address is none.",
-    reads=("network",),
+    source="RFC 4291, the form of addresses",
     fires=_LINUX + "network --device=eno1 --bootproto=dhcp --ipv6=2001:db8::xyz/64\n",
     silent=_LINUX + "network --device=eno1 --bootproto=dhcp --ipv6=2001:db8::30/64\n",
 )
@@ -306,7 +307,7 @@ def address_six(view: View) -> Iterator[Hit]:
     "wifi-key-length",
     "error",
     "The key of a wireless network has 8 to 63 characters.",
-    reads=("network",),
+    source="IEEE 802.11, pass phrases of WPA",
     fires=_LINUX + 'network --device=wlp2s0 --bootproto=dhcp --essid=larkmoor --wpakey="heron"\n',
     silent=_LINUX + 'network --device=wlp2s0 --bootproto=dhcp --essid=larkmoor --wpakey="heron-heron"\n',
 )

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from fairledger.catalog.setting import Setting
+from fairledger.checks.claims import PRACTICE
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View, judge
 from fairledger.model.pattern import pattern
@@ -18,6 +19,7 @@ _LOGO = "[answers.specialize.Microsoft-Windows-Shell-Setup.OEMInformation]\nLogo
     "path-without-drive",
     "warning",
     "A path begins neither with a drive nor with a share: where it leads depends on the folder that setup is in.",
+    source=PRACTICE,
     fires=_LOGO.format(r"larkmoor\logo.bmp"),
     silent=_LOGO.format(r"C:\larkmoor\logo.bmp"),
 )
@@ -32,6 +34,7 @@ def path_without_drive(view: View) -> Iterator[Hit]:
     "path-characters",
     "warning",
     "A path holds characters that no file or folder can have in its name.",
+    source="the vendor's naming conventions for files and paths",
     fires=_LOGO.format(r"C:\larkmoor\logo?.bmp"),
     silent=_LOGO.format(r"C:\larkmoor\logo.bmp"),
 )

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from fairledger.catalog.setting import Setting
+from fairledger.checks.claims import PRACTICE, SELF, WINDOWS
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View
 from fairledger.intent.account import ACCOUNT
@@ -23,7 +24,7 @@ _LABEL = pattern(r"[A-Za-z0-9]([A-Za-z0-9-]*[A-Za-z0-9])?")
     "machine-name",
     "error",
     "The installer refuses the machine's name, or cuts it.",
-    reads=("identity",),
+    source="the naming conventions of the target's vendor, and RFC 1123",
     fires='[identity]\nname = "LMR-DESK-STATION-01"\n',
     silent='[identity]\nname = "LMR-DESK-01"\n',
 )
@@ -50,7 +51,7 @@ def machine_name(view: View) -> Iterator[Hit]:
     "account-name",
     "error",
     "The installer refuses the account's name.",
-    reads=("account",),
+    source="the naming conventions of the target's vendor",
     fires='[account]\nlocal = [{ name = "observer/night" }]\n',
     silent=_ACCOUNT,
 )
@@ -72,7 +73,7 @@ def account_name(view: View) -> Iterator[Hit]:
     "sign-in-account-unknown",
     "error",
     "Automatic sign-in names an account that the file does not make: the machine stops at the sign-in page.",
-    reads=("account",),
+    source=SELF,
     fires=_ACCOUNT + '[account.sign_in]\naccount = "keeper"\ncount = 1\n',
     silent=_ACCOUNT + '[account.sign_in]\naccount = "observer"\ncount = 1\n',
 )
@@ -107,7 +108,7 @@ def sign_in_account_unknown(view: View) -> Iterator[Hit]:
     "sign-in-uncounted",
     "warning",
     "Automatic sign-in without a count goes on for ever: whoever starts the machine is in.",
-    reads=("account",),
+    source=f"{WINDOWS}, AutoLogon/LogonCount",
     fires=_ACCOUNT + '[account.sign_in]\naccount = "observer"\n',
     silent=_ACCOUNT + '[account.sign_in]\naccount = "observer"\ncount = 1\n',
 )
@@ -127,6 +128,7 @@ def _is_password(setting: Setting) -> object:
     "sign-in-off",
     "warning",
     "Automatic sign-in is filled in and not switched on: nobody is signed in.",
+    source=f"{WINDOWS}, AutoLogon/Enabled",
     fires=_SIGNED + 'Username = "observer"\nEnabled = false\n',
     silent=_SIGNED + 'Username = "observer"\nEnabled = true\n',
 )
@@ -147,6 +149,7 @@ def _signs_in(setting: Setting) -> object:
     "password-readable",
     "warning",
     "A password stands readable in the answer file: whoever holds the medium has it.",
+    source=PRACTICE,
     fires=(
         "[[answers.oobeSystem.Microsoft-Windows-Shell-Setup.UserAccounts.LocalAccounts.LocalAccount]]\n"
         'Name = "observer"\nPassword = { Value = "Kestrel-7-moor", PlainText = true }\n'
@@ -175,6 +178,7 @@ def password_readable(view: View) -> Iterator[Hit]:
     "password-encoding",
     "error",
     "The password is said to be encoded, and is not: the account gets another one, or setup stops.",
+    source=f"{WINDOWS}, PlainText beside a password's Value",
     fires=(
         "[[answers.oobeSystem.Microsoft-Windows-Shell-Setup.UserAccounts.LocalAccounts.LocalAccount]]\n"
         'Name = "observer"\nPassword = { Value = "Kestrel-7-moor", PlainText = false }\n'
@@ -193,6 +197,7 @@ def password_encoding(view: View) -> Iterator[Hit]:
     "secret-in-draft",
     "warning",
     "A secret itself stands in a draft or profile, which goes into version control and to colleagues.",
+    source=PRACTICE,
     fires='[account]\nlocal = [{ name = "observer", password = "Kestrel-7-moor" }]\n',
     silent=_ACCOUNT,
 )
@@ -211,7 +216,7 @@ _HASH = pattern(r"\$(1|2[abxy]|5|6|7|y|gy)\$[./A-Za-z0-9=,+$-]{8,}")
     "hash-form",
     "error",
     "What is said to be a hash is none: nobody can sign in with it.",
-    reads=("account",),
+    source="the manual page of crypt",
     fires="#version=RHEL9\nrootpw --iscrypted Kestrel-7-moor\n",
     silent="#version=RHEL9\nrootpw --iscrypted $6$abcdefgh$" + "x" * 86 + "\n",
 )
@@ -242,7 +247,7 @@ def hash_form(view: View) -> Iterator[Hit]:
     "group-unknown",
     "advice",
     "An account is put into a group that the system does not bring, or that has this name in one language only.",
-    reads=("account",),
+    source="the vendor's list of well-known groups",
     fires=_ACCOUNT.replace("password", 'groups = ["Wardens"], password'),
     silent=_ACCOUNT.replace("password", 'groups = ["Administrators"], password'),
 )

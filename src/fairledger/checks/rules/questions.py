@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.setting import Setting
 from fairledger.catalog.values import known_language
+from fairledger.checks.claims import KICKSTART, WINDOWS
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View
 from fairledger.intent.disk import DISK
@@ -27,7 +28,7 @@ _HEAD = "#version=RHEL9\n"
     "image-open",
     "advice",
     "Nothing says which image is installed: setup asks, unless the medium has only one or the machine brings a key.",
-    reads=("image", "licence", "disk"),
+    source=f"{WINDOWS}, ImageInstall, InstallFrom/MetaData",
     fires=_DISK,
     silent=_DISK + '[image]\nedition = "Pro"\n',
 )
@@ -51,6 +52,7 @@ def _chooses(setting: Setting) -> object:
     "locale-incomplete",
     "advice",
     "Some of the questions on language are answered and others not: the page with them comes up all the same.",
+    source=f"{WINDOWS}, International-Core-WinPE",
     fires="[answers.oobeSystem.Microsoft-Windows-International-Core]\nUILanguage = 'en-GB'\nUserLocale = 'en-GB'\n",
     silent="[answers.oobeSystem.Microsoft-Windows-International-Core]\nUILanguage = 'en-GB'\nUserLocale = 'en-GB'\n"
     "SystemLocale = 'en-GB'\nInputLocale = 'en-GB'\n",
@@ -74,30 +76,10 @@ _ASKED = ("InputLocale", "SystemLocale", "UILanguage", "UserLocale")
 
 
 @rule(
-    "page-always-shown",
-    "advice",
-    "A page of setup is told to come up always: somebody must be there to answer it.",
-    fires=_DISK.replace('fate = "wipe"', 'fate = "ask"')
-    + '[answers.windowsPE.Microsoft-Windows-Setup.DiskConfiguration]\nWillShowUI = "Always"\n',
-    silent='[answers.windowsPE.Microsoft-Windows-Setup.DiskConfiguration]\nWillShowUI = "OnError"\n',
-)
-def page_always_shown(view: View) -> Iterator[Hit]:
-    """Pages that come up although they are answered."""
-    for seat in view.where(_shows):
-        if seat.text == "Always":
-            above = seat.parent.name if seat.parent is not None and seat.parent.path else seat.block.component
-            yield at(seat, f"the page for {above} comes up always, and waits", "write OnError, unless that is meant")
-
-
-def _shows(setting: Setting) -> object:
-    return setting.name == "WillShowUI"
-
-
-@rule(
     "setup-language-open",
     "warning",
     "Setup's own language is not said: it asks for it on its first page.",
-    reads=("locale",),
+    source=f"{WINDOWS}, SetupUILanguage",
     fires=_CORE + 'UILanguage = "en-GB"\nInputLocale = "en-GB"\n',
     silent=_CORE + 'UILanguage = "en-GB"\nSetupUILanguage = { UILanguage = "en-GB" }\n',
 )
@@ -119,7 +101,7 @@ def setup_language_open(view: View) -> Iterator[Hit]:
     "source-open",
     "advice",
     "Nothing says where packages come from: it works from a full medium, or with a boot parameter that says so.",
-    reads=("source",),
+    source=f"{KICKSTART}, url, cdrom, nfs, harddrive; the boot parameter inst.repo",
     fires=_HEAD + "clearpart --all\npart / --size=20000 --grow\n",
     silent=_HEAD + "url --url=http://192.0.2.10/el9\nclearpart --all\npart / --size=20000 --grow\n",
 )

@@ -7,7 +7,9 @@ from collections.abc import Iterator
 from functools import lru_cache
 
 from fairledger.catalog.seats import Seat
+from fairledger.checks import script_signs as signs
 from fairledger.checks.calls import commands_of
+from fairledger.checks.claims import KICKSTART, LINUX_TOOLS, PRACTICE, WINDOWS_TOOLS
 from fairledger.checks.rule import Hit, rule
 from fairledger.checks.signs import Sign
 from fairledger.checks.view import View
@@ -20,44 +22,6 @@ from fairledger.model.suggest import nearest, slipped
 _LINUX = "#version=RHEL9\n"
 _COMMENTS = ("#", "rem ", "::")
 _WINDOWS = '[[command]]\nname = "wind"\n'
-
-
-_INSTALLS = Sign(r"\bmsiexec(\.exe)?\s+.*/(i|x|package)\b")
-_PACKAGES = Sign(r"^\s*(dnf|yum)\s+(\S+\s+)*?(install|update|upgrade|remove)\b.*$")
-_MEDIUM = Sign(r"(?<![A-Za-z%])[D-G]:\\")
-_OUTSIDE = Sign(r"/mnt/sys(image|root)\b")
-_STARTS = Sign(r"\bsystemctl\s+(start|restart|reload)\b|\bservice\s+\S+\s+start\b")
-_WAITS = Sign(
-    r"(^|[&|;(]\s*|/[ck]\s+)pause\s*($|[&|;)])|\bset\s+/p\b|\bchoice\s+/|Read-Host"
-    r"|^\s*(?:sudo\s+)?passwd\s+[a-z_][\w-]*\s*$"
-    r"|^\s*(?:vi|vim|nano|emacs|less|more|top|htop)(?:\s|$)"
-    r"|\bread\s+-p\b|\bread\s+[A-Za-z_]+\s*$|\A\s*\"?(?:\S*\\)?cmd(?:\.exe)?\"?\s+(?:/[a-z]:?\S*\s+)*/k\b"
-    r"|\A\s*\"?(?:\S*\\)?cmd(?:\.exe)?\"?(?:\s+(?!.*/[ckr]\b)\S.*|\s*)\Z"
-)
-_RESTARTS = Sign(
-    r"\bshutdown(\.exe)?\s+([/-][rs]|-h|now)|Restart-Computer|Stop-Computer|^\s*(reboot|poweroff|halt)\b"
-    r"|wpeutil\s+reboot"
-)
-_SECRETS = Sign(
-    r"\becho\s+[^\n|]+\|\s*passwd\s+--stdin|\bnet1?(\.exe)?\s+user\s+\S+\s+(?![/*])\S+|ConvertTo-SecureString\s+(-String\s+)?['\"]|\bchpasswd\b|"
-    r"(--password\b\s*[= ]\s*|\b(?:sshpass|psexec\S*|mysql\S*|7z\S*)\b[^\n|;&]*\s-p\s*|/pass(?:word)?:"
-    r"|\bPASSWORD\s*=\s*)['\"]?(?![$%{(*<-])[^\s'\"]{4,}"
-)
-_REGISTRY = Sign(
-    r"(?:^|[&(]\s*|/c\s+\"?)\s*reg(?:\.exe)?\s+(?!(?:add|delete|query|load|unload|import|export|copy|save|restore"
-    r"|compare|flags)\b|/\?)(\S+)|\breg(?:\.exe)?\s+add\s[^&|\n]*\s/t\s+(?!REG_(?:(?:MULTI_|EXPAND_)?SZ|DWORD|QWORD"
-    r"|BINARY|NONE|DWORD_BIG_ENDIAN|DWORD_LITTLE_ENDIAN)\b)(\S+)"
-    r"|\breg(?:\.exe)?\s+add\s+\"?(?!HK(?:LM|CU|CR|U|CC)\b|HKEY_|\\\\|%|\$)([^\s\\\"]+)"
-    r"|\s/t\s+REG_[DQ]WORD\s+/d\s+(?!\"?(?:0x[0-9a-f]+|\d+)\"?(?:\s|$|\")|\"?[%$])(\S+)"
-)
-_DESTROYS = Sign(r"\brm\s+-[a-z]*r[a-z]*\s+(?:--no-preserve-root\s+)?/(?:\*|\s|$)|\bformat(?:\.com)?\s+[c-z]:")
-_SHARE = Sign(r"(?<![\w:\\?.])\\\\[A-Za-z0-9][\w.-]*\\[\w$.-]+")
-_FETCHED = r"(Download\w*|\birm\b|\biwr\b|Invoke-(Web|Rest)\w*)"
-_RUNS = r"\b(iex|Invoke-Expression)\b"
-_FETCHES = Sign(
-    r"\b(curl|wget)\b[^\n|]*\|\s*(sudo\s+)?(ba|z|da)?sh\b"
-    rf"|{_RUNS}[^\n]*{_FETCHED}|{_FETCHED}[^\n]*\|\s*{_RUNS}"
-)
 
 
 @lru_cache(maxsize=2_000)
@@ -92,13 +56,13 @@ def _found(
     "script-waits",
     "warning",
     "A script waits for somebody to press a key, and nobody is there: the installation stands still.",
-    reads=("command",),
+    source=PRACTICE,
     fires=_WINDOWS + 'body = "cmd /c echo wind & pause"\n',
     silent=_WINDOWS + 'body = "cmd /c echo wind"\n',
 )
 def script_waits(view: View) -> Iterator[Hit]:
     """Scripts with a pause or a question."""
-    for here, _, match in _found(view, _WAITS, own=True):
+    for here, _, match in _found(view, signs.WAITS, own=True):
         told = f"the script waits for a person ({match[0].strip(' &|;()')})"
         yield Hit(here, told, "take the question out")
 
@@ -107,16 +71,16 @@ def script_waits(view: View) -> Iterator[Hit]:
     "script-installer-asks",
     "warning",
     "A program is installed with its own questions, and nobody is there to answer them.",
-    reads=("command",),
+    source=f"{WINDOWS_TOOLS}, msiexec; for others the manual pages of their package managers",
     fires=_WINDOWS + "body = 'msiexec /i D:\\wind.msi'\n",
     silent=_WINDOWS + "body = 'msiexec /i D:\\wind.msi /qn'\n",
 )
 def script_installer_asks(view: View) -> Iterator[Hit]:
     """Installers without the switch that keeps them quiet."""
-    for here, one, _ in _found(view, _INSTALLS):
+    for here, one, _ in _found(view, signs.INSTALLS):
         if not re.search(r"/(q[nbr]?|quiet|passive)\b", one.body, re.IGNORECASE):
             yield Hit(here, "msiexec runs without /qn, and asks", "add /qn")
-    for here, one, match in _found(view, _PACKAGES, windows=False):
+    for here, one, match in _found(view, signs.PACKAGES, windows=False):
         if not re.search(r"\s(-y|--assumeyes)\b", match[0]):
             del one
             told = f"{match[1]} runs without -y, and asks"
@@ -127,13 +91,13 @@ def script_installer_asks(view: View) -> Iterator[Hit]:
     "script-restarts",
     "warning",
     "A script restarts or switches off the machine by itself while setup still works: the installation breaks.",
-    reads=("command",),
+    source=PRACTICE,
     fires=_WINDOWS + 'body = "shutdown /r /t 0"\n',
     silent=_WINDOWS + 'body = "cmd /c echo wind"\nrestart = true\n',
 )
 def script_restarts(view: View) -> Iterator[Hit]:
     """Early scripts that restart the machine."""
-    for here, one, match in _found(view, _RESTARTS, own=True):
+    for here, one, match in _found(view, signs.RESTARTS, own=True):
         beside = here.parent.children if isinstance(here, Seat) and here.parent is not None else ()
         later = bool(beside) and beside[-1] is not here
         if one.when in ("before", "disks-ready", "end") or (one.when == "first-sign-in" and later):
@@ -147,13 +111,13 @@ def script_restarts(view: View) -> Iterator[Hit]:
     "script-medium-letter",
     "advice",
     "A script names the medium by a drive letter, which is another one on the next machine.",
-    reads=("command",),
+    source=PRACTICE,
     fires=_WINDOWS + "body = 'cmd /c copy D:\\wind.txt C:\\'\n",
     silent=_WINDOWS + "body = 'cmd /c copy C:\\wind.txt C:\\larkmoor'\n",
 )
 def script_medium_letter(view: View) -> Iterator[Hit]:
     """Early scripts that read from D:, E: or F:."""
-    for here, one, match in _found(view, _MEDIUM, windows=True):
+    for here, one, match in _found(view, signs.MEDIUM, windows=True):
         own = {part.letter for _, disk in view.each(DISK) for part in disk.partition}
         if "for %" not in one.body.lower() and match[0][0].upper() not in own:
             told = f"the script reads {match[0]}; the medium may have another letter on another machine"
@@ -165,13 +129,13 @@ def script_medium_letter(view: View) -> Iterator[Hit]:
     "script-registry",
     "warning",
     "The registry's tool does not know the word: the command does nothing, and nobody is there to see its message.",
-    reads=("command",),
+    source=f"{WINDOWS_TOOLS}, reg",
     fires=_WINDOWS + "body = 'reg ad HKLM\\SOFTWARE\\Larkmoor /v Wind /t REG_DWORD /d 1 /f'\n",
     silent=_WINDOWS + "body = 'reg add HKLM\\SOFTWARE\\Larkmoor /v Wind /t REG_DWORD /d 1 /f'\n",
 )
 def script_registry(view: View) -> Iterator[Hit]:
     """Misspelt verbs and types of values."""
-    for here, _, match in _found(view, _REGISTRY, windows=True):
+    for here, _, match in _found(view, signs.REGISTRY, windows=True):
         verb, kind, hive, number = match.groups()
         if hive:
             told, hint = f"the registry has no part {visible(hive)}", "begin the key with HKLM, HKCU, HKU, ..."
@@ -187,13 +151,13 @@ def script_registry(view: View) -> Iterator[Hit]:
     "script-destroys",
     "warning",
     "A script erases a whole file system or disk.",
-    reads=("command",),
+    source=LINUX_TOOLS,
     fires=_LINUX + "%post\nrm -rf /\n%end\n",
     silent=_LINUX + "%post\nrm -rf /tmp/larkmoor\n%end\n",
 )
 def script_destroys(view: View) -> Iterator[Hit]:
     """Removing the root, formatting a volume."""
-    for here, _, match in _found(view, _DESTROYS):
+    for here, _, match in _found(view, signs.DESTROYS):
         told = f"the script erases more than it should ({match[0].strip()})"
         yield Hit(here, told, "name the folder that is meant")
 
@@ -202,13 +166,13 @@ def script_destroys(view: View) -> Iterator[Hit]:
     "script-share",
     "advice",
     "A script reads from another machine's share; it runs before anybody signs in, and is let in only without a name.",
-    reads=("command",),
+    source=PRACTICE,
     fires=_WINDOWS + "body = '\\\\lmr-files-01\\desks\\wind.exe /quiet'\n",
     silent=_WINDOWS + "body = 'C:\\larkmoor\\wind.exe /quiet'\n",
 )
 def script_share(view: View) -> Iterator[Hit]:
     """Early scripts that name a share and do not connect to it."""
-    for here, one, match in _found(view, _SHARE, windows=True):
+    for here, one, match in _found(view, signs.SHARE, windows=True):
         if one.when in ("before", "end") and "net use" not in one.body.lower():
             told = f"the script reads {visible(match[0])}, and runs without anybody's name"
             yield Hit(here, told, "connect with net use first, or put it on the medium")
@@ -225,7 +189,7 @@ _PROGRAMS = (
     "script-program",
     "warning",
     "The command begins with a name that no program has, and that is nearly the name of one.",
-    reads=("command",),
+    source=WINDOWS_TOOLS,
     fires=_WINDOWS + "body = 'powershel.exe -NoProfile -Command x'\n",
     silent=_WINDOWS + "body = 'powershell.exe -NoProfile -Command x'\n",
 )
@@ -235,17 +199,11 @@ def script_program(view: View) -> Iterator[Hit]:
         meant = _meant(one.body.split(maxsplit=1)[0]) if one.body.strip() else ""
         if meant:
             yield Hit(here, "there is no program of that name", f"did you mean {meant}?")
-        verb = _NET.found(one.body)
+        verb = signs.NET.found(one.body)
         if verb is not None:
             yield Hit(
                 here, f"net does not know {visible(verb[1])}", "write user, localgroup, accounts, use, start, ..."
             )
-
-
-_NET = Sign(
-    r"\A\s*(?:cmd(?:\.exe)?\s+/c\s+\"?)?net1?(?:\.exe)?\s+(?!(?:user|localgroup|accounts|use|share|start|stop|view|time|config"
-    r"|group|statistics|session|file|computer|help|helpmsg|name|pause|continue|print|send)\b|/)(\w+)"
-)
 
 
 @lru_cache(maxsize=2_000)
@@ -261,7 +219,7 @@ def _meant(word: str) -> str:
     "script-quote-open",
     "warning",
     "A quote is opened and not closed: what follows belongs to the quoted word.",
-    reads=("command",),
+    source="the grammars of the shells",
     fires=_WINDOWS + "body = 'cmd /c echo \"wind'\n",
     silent=_WINDOWS + "body = 'cmd /c echo \"wind\"'\n",
 )
@@ -295,13 +253,13 @@ def _unclosed(script: str) -> bool:
     "script-outside-path",
     "warning",
     "A script that runs inside the new system names the folder under which only the installer sees it.",
-    reads=("command",),
+    source=f"{KICKSTART}, %post --nochroot",
     fires=_LINUX + "%post\necho wind > /mnt/sysimage/etc/wind\n%end\n",
     silent=_LINUX + "%post --nochroot\necho wind > /mnt/sysimage/etc/wind\n%end\n",
 )
 def script_outside_path(view: View) -> Iterator[Hit]:
     """Scripts inside the new system that speak of it from outside."""
-    for here, one, match in _found(view, _OUTSIDE, windows=False):
+    for here, one, match in _found(view, signs.OUTSIDE, windows=False):
         if one.when == "end" and not one.outside:
             told = f"{match[0]} does not exist inside the new system"
             yield Hit(here, told, "leave it out of the path, or write --nochroot")
@@ -311,13 +269,13 @@ def script_outside_path(view: View) -> Iterator[Hit]:
     "script-service-starts",
     "advice",
     "A service is started inside a system that does not run yet: only enabling it has an effect.",
-    reads=("command",),
+    source=f"{LINUX_TOOLS}, systemctl",
     fires=_LINUX + "%post\nsystemctl start chronyd\n%end\n",
     silent=_LINUX + "%post\nsystemctl enable chronyd\n%end\n",
 )
 def script_service_starts(view: View) -> Iterator[Hit]:
     """Starting services at the end of the installation."""
-    for here, one, match in _found(view, _STARTS, windows=False):
+    for here, one, match in _found(view, signs.STARTS, windows=False):
         if one.when == "end" and not one.outside:
             told = f"{match[0]} does nothing here: the new system does not run yet"
             yield Hit(here, told, "enable it: it starts with the system")
@@ -327,13 +285,13 @@ def script_service_starts(view: View) -> Iterator[Hit]:
     "script-fetches-and-runs",
     "warning",
     "A script runs whatever it fetches from outside at that moment, with all rights.",
-    reads=("command",),
+    source=PRACTICE,
     fires=_LINUX + "%post\ncurl -s http://lmr-files-01.larkmoor.example/setup | bash\n%end\n",
     silent=_LINUX + "%post\ncurl -sO http://lmr-files-01.larkmoor.example/readme.txt\n%end\n",
 )
 def script_fetches_and_runs(view: View) -> Iterator[Hit]:
     """Pipes from the network into an interpreter."""
-    for here, _, _ in _found(view, _FETCHES):
+    for here, _, _ in _found(view, signs.FETCHES):
         told = "the script runs what it fetches, unseen"
         yield Hit(here, told, "fetch it beforehand, read it, and put it on the medium")
 
@@ -342,7 +300,7 @@ def script_fetches_and_runs(view: View) -> Iterator[Hit]:
     "script-empty",
     "advice",
     "A script has nothing in it.",
-    reads=("command",),
+    source=PRACTICE,
     fires=_LINUX + "%post --log=/root/x.log\n\n%end\n",
     silent=_LINUX + "%post\necho wind\n%end\n",
 )
@@ -357,20 +315,19 @@ def script_empty(view: View) -> Iterator[Hit]:
     "section-slipped",
     "warning",
     "A line of a script is nearly the beginning of a section, which never begins: its lines belong to the script.",
-    reads=("command",),
+    source=f"{KICKSTART}, %end",
     fires="accepteula\n%pre\necho wind\n%fristboot\necho tide\n",
     silent="accepteula\n%pre\necho wind\n%firstboot\necho tide\n",
 )
 def section_slipped(view: View) -> Iterator[Hit]:
     """Names of sections with a slip of the finger."""
-    for here, _, match in _found(view, _SECTION, windows=False, own=True):
+    for here, _, match in _found(view, signs.SECTION, windows=False, own=True):
         meant = slipped(match[1].lower(), _SECTIONS)
         if meant:
             told = f"%{visible(match[1])} begins no section, and is taken for a part of the script"
             yield Hit(here, told, f"write %{meant}")
 
 
-_SECTION = Sign(r"^%([a-z-]+)")
 _SECTIONS = ("packages", "pre", "pre-install", "post", "firstboot", "onerror", "traceback", "addon", "anaconda", "end")
 
 
@@ -378,13 +335,13 @@ _SECTIONS = ("packages", "pre", "pre-install", "post", "firstboot", "onerror", "
     "script-secret",
     "warning",
     "A password stands in a command: whoever holds the medium or reads the machine's log has it.",
-    reads=("command",),
+    source=PRACTICE,
     fires=_WINDOWS + 'body = "net user keeper Kestrel-7 /add"\n',
     silent=_WINDOWS + 'body = "net user keeper /active:yes"\n',
 )
 def script_secret(view: View) -> Iterator[Hit]:
     """Commands with a password in them; it is not told."""
-    for here, one, match in _found(view, _SECRETS):
+    for here, one, match in _found(view, signs.SECRETS):
         if "chpasswd" in match[0] and not re.search(r"echo\s+.*\|", one.body):
             continue
         told = "a password seems to stand in the command"

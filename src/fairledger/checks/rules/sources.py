@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from fairledger.checks.claims import KICKSTART, PRACTICE
 from fairledger.checks.rule import Hit, rule
 from fairledger.checks.view import View
 from fairledger.intent.source import SOURCE
@@ -16,7 +17,7 @@ _HEAD = "#version=RHEL9\n"
     "source-local",
     "warning",
     "A package source on the installer's own medium was kept in the file; another medium does not carry it.",
-    reads=("source",),
+    source=PRACTICE,
     fires=_HEAD + "repo --name=AppStream --baseurl=file:///run/install/sources/mount-0000-cdrom/AppStream\n",
     silent=_HEAD + "repo --name=AppStream --baseurl=http://192.0.2.10/AppStream\n",
 )
@@ -38,7 +39,7 @@ def source_local(view: View) -> Iterator[Hit]:
     "source-address",
     "error",
     "A source on the network has no usable address.",
-    reads=("source",),
+    source=f"{KICKSTART}, url, repo, nfs",
     fires=_HEAD + "url --url=192.0.2.10/el9\n",
     silent=_HEAD + "url --url=http://192.0.2.10/el9\n",
 )
@@ -70,7 +71,7 @@ def _reaches(address: str) -> bool:
     "source-not-on-route",
     "warning",
     "The packages come from a disc, but the machines are started over the network.",
-    reads=("source",),
+    source=PRACTICE,
     given="--route boot-parameter",
     fires=_HEAD + "cdrom\n",
     silent=_HEAD + "url --url=http://lmr-files-01.larkmoor.example/el9\n",

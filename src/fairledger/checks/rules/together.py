@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from fairledger.catalog.seats import Seat
 from fairledger.catalog.setting import Setting
+from fairledger.checks.claims import CATALOG, WINDOWS
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View
 from fairledger.model.places import Origin, Place
@@ -19,6 +20,7 @@ _OWNER = '[answers.specialize.Microsoft-Windows-Shell-Setup]\nRegisteredOwner = 
     "item-twice",
     "error",
     "Two items of a list have the same identity: one of them is lost.",
+    source=f"{CATALOG}, what tells items of a list apart",
     fires='[account]\nlocal = [{ name = "observer" }, { name = "observer" }]\n',
     silent='[account]\nlocal = [{ name = "observer" }, { name = "keeper" }]\n',
 )
@@ -46,6 +48,7 @@ def _keyed(setting: Setting) -> object:
     "setting-twice",
     "error",
     "A setting that is no list stands twice: setup takes one of the values, or refuses the file.",
+    source=CATALOG,
     fires=(
         '<unattend xmlns="urn:schemas-microsoft-com:unattend"><settings pass="specialize">'
         '<component name="Microsoft-Windows-Shell-Setup" processorArchitecture="amd64" '
@@ -74,6 +77,7 @@ def setting_twice(view: View) -> Iterator[Hit]:
     "component-twice",
     "error",
     "A component stands once in a pass (and for each architecture); of two, one is ignored or the file is refused.",
+    source=f"{WINDOWS}, components of a pass",
     fires=(
         '<unattend xmlns="urn:schemas-microsoft-com:unattend"><settings pass="specialize">'
         '<component name="Microsoft-Windows-Shell-Setup" processorArchitecture="amd64" '
@@ -102,6 +106,7 @@ def component_twice(view: View) -> Iterator[Hit]:
     "settings-exclusive",
     "error",
     "Two settings that stand side by side exclude each other: the installer refuses them, or takes one.",
+    source=CATALOG,
     fires="#version=RHEL9\nclearpart --all --none\n",
     silent="#version=RHEL9\nclearpart --all\n",
 )
@@ -132,6 +137,7 @@ def _beside(seat: Seat) -> set[str]:
     "setting-needs",
     "error",
     "A setting is of no use, or refused, without another one beside it.",
+    source=CATALOG,
     fires="#version=RHEL9\npart / --size=9000 --maxsize=20000\n",
     silent="#version=RHEL9\npart / --size=9000 --grow --maxsize=20000\n",
 )
@@ -155,6 +161,7 @@ def _needing(setting: Setting) -> object:
     "reference-unknown",
     "error",
     "A setting names something that the file does not make.",
+    source=CATALOG,
     fires='#version=RHEL9\nsshkey --username=keeper "ssh-ed25519 AAAA station"\n',
     silent='#version=RHEL9\nuser --name=keeper\nsshkey --username=keeper "ssh-ed25519 AAAA station"\n',
 )
@@ -181,6 +188,7 @@ def _referring(setting: Setting) -> object:
     "component-expected",
     "error",
     "The installer cannot go on by itself without it: it stops and asks.",
+    source=f"{CATALOG}, what each installer asks for",
     fires="#version=RHEL9\nlang en_GB.UTF-8\nrootpw --lock\n",
     silent=(
         "#version=RHEL9\nlang en_GB.UTF-8\nkeyboard --xlayouts=gb\ntimezone UTC\nrootpw --lock\n"
@@ -204,6 +212,7 @@ def component_expected(view: View) -> Iterator[Hit]:
     "use-twice",
     "error",
     "The same account, group or volume group is made twice.",
+    source=CATALOG,
     fires="#version=RHEL9\nuser --name=keeper\nuser --name=keeper --groups=wheel\n",
     silent="#version=RHEL9\nuser --name=keeper\nuser --name=observer\n",
 )

@@ -6,12 +6,12 @@ from collections.abc import Iterator
 
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.setting import Setting
+from fairledger.checks.claims import HYPERVISOR, KICKSTART, SELF
 from fairledger.checks.rule import Hit, rule
 from fairledger.checks.view import View
 from fairledger.intent.disk import DISK, Partition
 from fairledger.intent.volume import VOLUME
 from fairledger.model.places import Placed
-from fairledger.model.sheet import visible
 from fairledger.model.size import Size
 
 _HEAD = "#version=RHEL9\nclearpart --all --initlabel\n"
@@ -52,7 +52,7 @@ def _mount(part: Partition) -> str | None:
     "mount-twice",
     "error",
     "Two partitions are mounted at the same place.",
-    reads=("disk", "volume"),
+    source=SELF,
     fires=_PLAIN + "part / --fstype=ext4 --size=5000\n",
     silent=_PLAIN,
 )
@@ -77,7 +77,7 @@ def mount_twice(view: View) -> Iterator[Hit]:
     "root-missing",
     "error",
     "Partitions are laid out, but none is mounted at the root: there is nowhere to install.",
-    reads=("disk", "volume"),
+    source=f"{KICKSTART}, part",
     fires=_HEAD + "part /home --fstype=xfs --size=9000\n",
     silent=_GROUP,
 )
@@ -106,7 +106,7 @@ def _open(part: Partition) -> bool:
     "boot-inside-group",
     "warning",
     "The root is in a volume group and nothing outside it holds /boot: the boot loader cannot be installed there.",
-    reads=("disk", "volume"),
+    source=f"{KICKSTART}, recommended partitions",
     fires=_GROUP,
     silent=_GROUP + "part /boot --size=1024\n",
 )
@@ -128,7 +128,7 @@ def boot_inside_group(view: View) -> Iterator[Hit]:
     "raid-too-few",
     "error",
     "A RAID of this level needs more members: the installer stops.",
-    reads=("disk", "volume"),
+    source=f"{KICKSTART}, raid --level",
     fires=_RAID.format(5),
     silent=_RAID.format(1),
 )
@@ -148,7 +148,7 @@ _MEMBERS = {"0": 2, "1": 2, "4": 3, "5": 3, "6": 4, "10": 4}
     "member-unused",
     "error",
     "A partition is made for a volume group or RAID that does not take it.",
-    reads=("disk", "volume"),
+    source=f"{KICKSTART}, volgroup, raid",
     fires=_GROUP + "part pv.02 --size=5000\n",
     silent=_GROUP,
 )
@@ -170,7 +170,7 @@ def _names_members(setting: Setting) -> object:
     "member-unknown",
     "error",
     "A volume group or RAID is made of something that nobody makes.",
-    reads=("disk", "volume"),
+    source=f"{KICKSTART}, volgroup, raid",
     fires=_GROUP.replace("volgroup station pv.01", "volgroup station pv.01 pv.07"),
     silent=_GROUP,
 )
@@ -189,7 +189,7 @@ def member_unknown(view: View) -> Iterator[Hit]:
     "plan-with-partitions",
     "error",
     "The installer's own plan and partitions of one's own exclude each other.",
-    reads=("disk",),
+    source=f"{KICKSTART}, autopart",
     fires=_PLAIN + "autopart --type=lvm\n",
     silent=_HEAD + "autopart --type=lvm\n",
 )
@@ -206,7 +206,7 @@ def plan_with_partitions(view: View) -> Iterator[Hit]:
     "mount-format",
     "error",
     "The file system cannot be used where it is mounted.",
-    reads=("disk", "volume"),
+    source=f"{KICKSTART}, part --fstype",
     fires=_HEAD + "part / --fstype=vfat --size=9000\n",
     silent=_PLAIN,
 )
@@ -228,7 +228,7 @@ def mount_format(view: View) -> Iterator[Hit]:
     "format-gone",
     "error",
     "The release has no such file system any more: its installer cannot make it.",
-    reads=("disk", "volume"),
+    source="the release notes of the target's vendor",
     fires=_HEAD + "part / --fstype=btrfs --size=9000\n",
     silent=_PLAIN,
 )
@@ -240,30 +240,10 @@ def format_gone(view: View) -> Iterator[Hit]:
 
 
 @rule(
-    "pool-unknown",
-    "error",
-    "A thin volume lies in a pool that nothing makes, or a pool is not said to be one.",
-    fires=_GROUP + "logvol /srv --vgname=station --name=srv --thin --poolname=pool --size=5000\n",
-    silent=_GROUP + "logvol none --vgname=station --name=pool --thinpool --size=5000\n"
-    "logvol /srv --vgname=station --name=srv --thin --poolname=pool --size=5000\n",
-)
-def pool_unknown(view: View) -> Iterator[Hit]:
-    """Names of pools that no volume with --thinpool has."""
-    setup = pass_names(view.family.name)[0]
-    volumes = view.seats.find(setup, "logvol", "")
-    names = [one.child("--name") for one in volumes if one.child("--thinpool") is not None]
-    made = {name.text for name in names if name is not None}
-    for seat in view.seats.find(setup, "logvol", "--poolname"):
-        if seat.text and seat.text not in made:
-            told = f"no volume called {visible(seat.text)} is made with --thinpool"
-            yield Hit(seat.place, told, "make the pool, or correct the name")
-
-
-@rule(
     "group-too-small",
     "error",
     "The volumes of a group are larger than what the group is made of.",
-    reads=("disk", "volume"),
+    source="arithmetic over the sizes that are stated",
     fires=_GROUP.replace("part pv.01 --size=1 --grow", "part pv.01 --size=5000"),
     silent=_GROUP,
 )
@@ -294,7 +274,7 @@ def group_too_small(view: View) -> Iterator[Hit]:
     "virtual-disk-small",
     "error",
     "The partitions in a virtual disk do not fit into it.",
-    reads=("volume",),
+    source=f"{HYPERVISOR}, virtualdisk",
     fires=_CONSOLE.format(5000),
     silent=_CONSOLE.format(5100),
 )
@@ -315,7 +295,7 @@ def virtual_disk_small(view: View) -> Iterator[Hit]:
     "virtual-disk-large",
     "advice",
     "A virtual disk is much larger than the partitions in it, and none of them grows.",
-    reads=("volume",),
+    source="arithmetic over the sizes that are stated",
     fires=_CONSOLE.format(9000),
     silent=_CONSOLE.format(5100),
 )
@@ -339,7 +319,7 @@ def virtual_disk_large(view: View) -> Iterator[Hit]:
     "separate-home",
     "advice",
     "The installer's own plan has a separate home on large disks; what is kept elsewhere gets less room.",
-    reads=("disk",),
+    source=f"{KICKSTART}, autopart --nohome",
     fires='[draft]\ntarget = "el-9"\ndisk_size = "240 GB"\n[disk]\nfate = "wipe"\nplan = {}\n',
     silent='[draft]\ntarget = "el-9"\ndisk_size = "40 GB"\n[disk]\nfate = "wipe"\nplan = {}\n',
 )

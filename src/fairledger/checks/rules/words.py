@@ -16,6 +16,7 @@ from fairledger.catalog.values import (
     values,
     windows_zones,
 )
+from fairledger.checks.claims import CATALOG, PRACTICE, WINDOWS
 from fairledger.checks.rule import Hit, at, from_server, rule
 from fairledger.checks.view import View, judge
 from fairledger.intent.disk import DISK
@@ -37,7 +38,7 @@ _PLACEHOLDER_KEYS = pattern(r"(?i)(.)\1{4}(-\1{5}){4}|(x{5}|.*your.*|.*<.*>.*|ke
     "fallback-same",
     "error",
     "The fallback of the display language is the language itself: setup reports an error.",
-    reads=("locale",),
+    source=f"{WINDOWS}, UILanguageFallback",
     fires='[locale]\nlanguage = "en-GB"\nfallback = "en-GB"\n',
     silent='[locale]\nlanguage = "pt-PT"\nfallback = "en-US"\n',
 )
@@ -65,7 +66,7 @@ def _is_fallback(setting: Setting) -> object:
     "language-unknown",
     "error",
     "There is no such language in such a region.",
-    reads=("locale",),
+    source="BCP 47, and the languages that the target's vendor lists",
     fires='[locale]\nlanguage = "en-UK"\n',
     silent='[locale]\nlanguage = "en-GB"\n',
 )
@@ -100,6 +101,7 @@ def _no_language(setting: Setting | None, text: str) -> str:
     "name-slipped",
     "warning",
     "The name is nearly a usual one: a group, service or account group of that name is hardly there.",
+    source=PRACTICE,
     fires=_LINUX + "firewall --enabled --service=shh\n",
     silent=_LINUX + "firewall --enabled --service=ssh,station\n",
 )
@@ -123,7 +125,7 @@ def _slip(setting: Setting | None, text: str) -> tuple[str, str] | None:
     "keyboard-unknown",
     "warning",
     "The keyboard is not among those known; setup may refuse it.",
-    reads=("locale",),
+    source="the keyboards that the target's vendor lists",
     fires='[locale]\nlanguage = "en-GB"\nkeyboards = ["0809:0000f809"]\n',
     silent='[locale]\nlanguage = "en-GB"\nkeyboards = ["gb", "us"]\n',
 )
@@ -183,7 +185,7 @@ def _layouts() -> list[str]:
     "time-zone-unknown",
     "error",
     "The installer does not know the time zone and refuses it or asks.",
-    reads=("locale",),
+    source="the time zones that the target's vendor lists, and the IANA database",
     fires='[locale]\ntime_zone = "Europe/Lisboa"\n',
     silent='[locale]\ntime_zone = "Europe/Lisbon"\n',
 )
@@ -212,7 +214,7 @@ def _is_zone(setting: Setting) -> object:
     "encoding-unknown",
     "warning",
     "The system has no such encoding of characters: the language falls back to one without accents.",
-    reads=("locale",),
+    source="the locales of the GNU C library",
     fires="#version=RHEL9\nlang en_GB.UFT-8\n",
     silent="#version=RHEL9\nlang en_GB.UTF-8\n",
 )
@@ -235,7 +237,7 @@ _ENCODINGS = (
     "key-form",
     "error",
     "The product key has the wrong form, or a placeholder stands in its place.",
-    reads=("licence",),
+    source="the form of the vendor's product keys",
     fires='[licence]\naccept = true\nkey = "XXXXX-XXXXX-XXXXX-XXXXX-XXXXX"\n',
     silent='[licence]\naccept = true\nkey = { env = "DESK_KEY" }\n',
 )
@@ -271,7 +273,7 @@ def _is_key(setting: Setting) -> object:
     "licence-not-accepted",
     "error",
     "Nobody accepts the licence terms: setup stops and shows them.",
-    reads=("licence", "disk", "image"),
+    source=f"{CATALOG}, what each installer says of its terms",
     fires='[image]\nedition = "Pro"\n[licence]\naccept = false\n',
     silent='[image]\nedition = "Pro"\n[licence]\naccept = true\n',
 )

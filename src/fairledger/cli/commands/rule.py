@@ -37,12 +37,15 @@ def run(options: argparse.Namespace, console: Console) -> int:
 
 
 def _json(one) -> dict[str, str]:  # type: ignore[no-untyped-def]
-    return {name: getattr(one, name) for name in ("id", "topic", "severity", "says", "given", "fires", "silent")}
+    return {
+        name: getattr(one, name) for name in ("id", "topic", "severity", "says", "source", "given", "fires", "silent")
+    }
 
 
 def _explain(one, console: Console) -> None:  # type: ignore[no-untyped-def]
     console.say(console.style(one.id, "bold") + f"  {one.severity}, {one.topic}")
     console.paragraph(one.says, indent="  ")
+    console.paragraph(f"from: {one.source}", indent="  ", hang="        ")
     fires = f"with {one.given} it fires for" if one.given else "it fires for"
     for head, text in ((fires, one.fires), ("and not for", one.silent)):
         if text.strip():

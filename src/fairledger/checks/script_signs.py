@@ -1,0 +1,79 @@
+"""What rules look for in scripts and command lines."""
+
+from __future__ import annotations
+
+from fairledger.checks.signs import Sign
+
+INSTALLS = Sign(
+    r"\bmsiexec(\.exe)?\s+.*/(i|x|package)\b",
+    near="msiexec",
+)
+PACKAGES = Sign(
+    r"^\s*(dnf|yum)\s+(\S+\s+)*?(install|update|upgrade|remove)\b.*$",
+    near="dnf yum",
+)
+MEDIUM = Sign(
+    r"(?<![A-Za-z%])[D-G]:\\",
+    near=":\\",
+)
+OUTSIDE = Sign(
+    r"/mnt/sys(image|root)\b",
+    near="/mnt/sys",
+)
+STARTS = Sign(
+    r"\bsystemctl\s+(start|restart|reload)\b|\bservice\s+\S+\s+start\b",
+    near="systemctl service",
+)
+WAITS = Sign(
+    r"(^|[&|;(]\s*|/[ck]\s+)pause\s*($|[&|;)])|\bset\s+/p\b|\bchoice\s+/|Read-Host"
+    r"|^\s*(?:sudo\s+)?passwd\s+[a-z_][\w-]*\s*$"
+    r"|^\s*(?:vi|vim|nano|emacs|less|more|top|htop)(?:\s|$)"
+    r"|\bread\s+-p\b|\bread\s+[A-Za-z_]+\s*$|\A\s*\"?(?:\S*\\)?cmd(?:\.exe)?\"?\s+(?:/[a-z]:?\S*\s+)*/k\b"
+    r"|\A\s*\"?(?:\S*\\)?cmd(?:\.exe)?\"?(?:\s+(?!.*/[ckr]\b)\S.*|\s*)\Z",
+    near="pause /p choice read passwd vi nano emacs less more top cmd",
+)
+RESTARTS = Sign(
+    r"\bshutdown(\.exe)?\s+([/-][rs]|-h|now)|Restart-Computer|Stop-Computer|^\s*(reboot|poweroff|halt)\b"
+    r"|wpeutil\s+reboot",
+    near="shutdown -computer reboot poweroff halt",
+)
+SECRETS = Sign(
+    r"\becho\s+[^\n|]+\|\s*passwd\s+--stdin|\bnet1?(\.exe)?\s+user\s+\S+\s+(?![/*])\S+|ConvertTo-SecureString\s+(-String\s+)?['\"]|\bchpasswd\b|"
+    r"(--password\b\s*[= ]\s*|\b(?:sshpass|psexec\S*|mysql\S*|7z\S*)\b[^\n|;&]*\s-p\s*|/pass(?:word)?:"
+    r"|\bPASSWORD\s*=\s*)['\"]?(?![$%{(*<-])[^\s'\"]{4,}",
+    near="passwd net convertto password sshpass psexec mysql 7z /pass",
+)
+REGISTRY = Sign(
+    r"(?:^|[&(]\s*|/c\s+\"?)\s*reg(?:\.exe)?\s+(?!(?:add|delete|query|load|unload|import|export|copy|save|restore"
+    r"|compare|flags)\b|/\?)(\S+)|\breg(?:\.exe)?\s+add\s[^&|\n]*\s/t\s+(?!REG_(?:(?:MULTI_|EXPAND_)?SZ|DWORD|QWORD"
+    r"|BINARY|NONE|DWORD_BIG_ENDIAN|DWORD_LITTLE_ENDIAN)\b)(\S+)"
+    r"|\breg(?:\.exe)?\s+add\s+\"?(?!HK(?:LM|CU|CR|U|CC)\b|HKEY_|\\\\|%|\$)([^\s\\\"]+)"
+    r"|\s/t\s+REG_[DQ]WORD\s+/d\s+(?!\"?(?:0x[0-9a-f]+|\d+)\"?(?:\s|$|\")|\"?[%$])(\S+)",
+    near="reg",
+)
+DESTROYS = Sign(
+    r"\brm\s+-[a-z]*r[a-z]*\s+(?:--no-preserve-root\s+)?/(?:\*|\s|$)|\bformat(?:\.com)?\s+[c-z]:",
+    near="rm format",
+)
+SHARE = Sign(
+    r"(?<![\w:\\?.])\\\\[A-Za-z0-9][\w.-]*\\[\w$.-]+",
+    near="\\\\",
+)
+FETCHED = r"(Download\w*|\birm\b|\biwr\b|Invoke-(Web|Rest)\w*)"
+RUNS = r"\b(iex|Invoke-Expression)\b"
+FETCHES = Sign(
+    r"\b(curl|wget)\b[^\n|]*\|\s*(sudo\s+)?(ba|z|da)?sh\b"
+    rf"|{RUNS}[^\n]*{FETCHED}|{FETCHED}[^\n]*\|\s*{RUNS}",
+    near="curl wget download irm iwr invoke-",
+)
+
+
+NET = Sign(
+    r"\A\s*(?:cmd(?:\.exe)?\s+/c\s+\"?)?net1?(?:\.exe)?\s+(?!(?:user|localgroup|accounts|use|share|start|stop|view|time|config"
+    r"|group|statistics|session|file|computer|help|helpmsg|name|pause|continue|print|send)\b|/)(\w+)",
+    near="net",
+)
+SECTION = Sign(
+    r"^%([a-z-]+)",
+    near="%",
+)
