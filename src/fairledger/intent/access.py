@@ -1,6 +1,6 @@
 """The portable section ``access``: how strictly the system guards what programs may do."""
 
-from __future__ import annotations
+# annotations are kept as types here, not as texts: reading them would compile every one of them at each start
 
 from typing import Literal
 

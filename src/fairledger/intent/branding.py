@@ -1,6 +1,6 @@
 """The portable section ``branding``: whose machine it is, and where help is to be had."""
 
-from __future__ import annotations
+# annotations are kept as types here, not as texts: reading them would compile every one of them at each start
 
 from fairledger.intent.intent import Section
 from fairledger.intent.part import Part

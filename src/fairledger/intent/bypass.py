@@ -1,6 +1,6 @@
 """The portable section ``bypass``: installing below the vendor's minimum, and first start without a network."""
 
-from __future__ import annotations
+# annotations are kept as types here, not as texts: reading them would compile every one of them at each start
 
 from fairledger.intent.intent import Section
 from fairledger.intent.part import Part

@@ -1,6 +1,6 @@
 """The portable section ``disk``: what happens to which disk, and the partitions on it."""
 
-from __future__ import annotations
+# annotations are kept as types here, not as texts: reading them would compile every one of them at each start
 
 from typing import Any, ClassVar, Literal
 

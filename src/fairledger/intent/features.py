@@ -1,6 +1,6 @@
 """The portable section ``features``: optional features and capabilities of the system, on or off."""
 
-from __future__ import annotations
+# annotations are kept as types here, not as texts: reading them would compile every one of them at each start
 
 from fairledger.intent.intent import Section
 from fairledger.intent.part import Part

@@ -1,6 +1,6 @@
 """The portable section ``installer``: how the installer itself behaves."""
 
-from __future__ import annotations
+# annotations are kept as types here, not as texts: reading them would compile every one of them at each start
 
 from typing import Literal
 

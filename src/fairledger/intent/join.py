@@ -1,6 +1,6 @@
 """The portable section ``join``: the domain or workgroup that a machine joins."""
 
-from __future__ import annotations
+# annotations are kept as types here, not as texts: reading them would compile every one of them at each start
 
 from fairledger.intent.intent import Section
 from fairledger.intent.part import Part

@@ -1,6 +1,6 @@
 """The portable section ``privacy``: what the system may collect and send, all at once or one by one."""
 
-from __future__ import annotations
+# annotations are kept as types here, not as texts: reading them would compile every one of them at each start
 
 from typing import Any, Literal
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Iterator
 from pathlib import Path
 
 from fairledger.catalog.own import NOTHING, Own
@@ -20,8 +21,6 @@ class Library:
     def __init__(self, beside: Path | None = None, own: Own | None = None) -> None:
         self._beside = beside
         self._own = own
-        folders = [beside / "profiles"] if beside is not None else []
-        self.folders = (*folders, user_library(), SHIPPED)
 
     @property
     def own(self) -> Own:
@@ -30,11 +29,18 @@ class Library:
             self._own = catalog_beside(self._beside) if self._beside is not None else NOTHING
         return self._own
 
+    def folders(self) -> Iterator[Path]:
+        """Where profiles are looked for, nearest first; the user's own place is worked out only if it is asked."""
+        if self._beside is not None:
+            yield self._beside / "profiles"
+        yield user_library()
+        yield SHIPPED
+
     def find(self, name: str) -> Path | None:
         """The file of a profile (``kind/title``); None if there is none of that name."""
         if not valid_name(name):
             return None
-        for folder in self.folders:
+        for folder in self.folders():
             path = folder / f"{name}.toml"
             if path.is_file():
                 return path
@@ -44,7 +50,7 @@ class Library:
         """Every profile that can be found, in alphabetical order."""
         found = {
             path.relative_to(folder).with_suffix("").as_posix()
-            for folder in self.folders
+            for folder in self.folders()
             if folder.is_dir()
             for path in folder.glob("*/*.toml")
         }
