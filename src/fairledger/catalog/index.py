@@ -1,8 +1,8 @@
-"""The packaged index of a family's catalog: a small table of names, and bodies read one by one.
+"""The packaged index of a family's catalog: a small table of names, and bodies that are decoded one by one.
 
-``FAMILY.names.json`` maps each component to its passes, its place in ``FAMILY.bodies.json`` (byte offset
-and length) and the paths of its settings. Both are built from the authored files by ``tools/build_index.py``;
-a test proves that they are current.
+``FAMILY.names.json`` maps each component to its passes and the paths of its settings; its body is the line of
+``FAMILY.bodies.json`` at the same place, so that nothing moves when another component changes. Both are built from the
+authored files by ``tools/build_index.py``; a test proves that they are current.
 """
 
 from __future__ import annotations
@@ -13,6 +13,7 @@ from pathlib import Path
 import msgspec
 from msgspec import Struct
 
+from fairledger.catalog.packaged import lined, read_packaged
 from fairledger.catalog.setting import Component
 from fairledger.model.errors import CatalogError
 
@@ -23,8 +24,6 @@ INDEX = Path(__file__).parent / "index"
 class Entry(Struct, frozen=True, array_like=True):
     """What the table of names says of a component."""
 
-    offset: int
-    length: int
     passes: tuple[str, ...]
     paths: tuple[str, ...]
     lines: tuple[str, ...] = ()
@@ -40,19 +39,20 @@ def build(family: str) -> tuple[bytes, bytes]:
     """The two files of the index, from the authored ones. Raises `CatalogError`."""
     from fairledger.catalog.authored import component_files, read_component, read_shapes
 
-    names: dict[str, Entry] = {}
-    bodies = b""
+    found: dict[str, Component] = {}
     shapes = read_shapes(DATA / family)
     for path in component_files(DATA / family):
         component = read_component(path, shapes, family)
         key = key_of(component.name, component.lines)
-        if key in names:
+        if key in found:
             raise CatalogError(f"{key} stands in two files", file=str(path))
-        body = msgspec.json.encode(component) + b"\n"
-        paths = tuple(setting.path for setting in component.settings)
-        names[key] = Entry(len(bodies), len(body), component.passes, paths, component.lines, component.expected)
-        bodies += body
-    return msgspec.json.encode(names) + b"\n", bodies
+        found[key] = component
+    names = {
+        key: Entry(one.passes, tuple(setting.path for setting in one.settings), one.lines, one.expected)
+        for key, one in found.items()
+    }
+    bodies = [msgspec.json.encode(one) for one in found.values()]
+    return lined(names), b"\n".join(bodies) + b"\n"
 
 
 @cache
@@ -64,19 +64,22 @@ def families() -> tuple[str, ...]:
 @cache
 def names_of(family: str) -> dict[str, Entry]:
     """The table of names. Raises `CatalogError` if the package is damaged."""
-    try:
-        return msgspec.json.decode((INDEX / f"{family}.names.json").read_bytes(), type=dict[str, Entry])
-    except (OSError, msgspec.DecodeError) as error:
-        raise CatalogError(f"the catalog of {family} cannot be read: {error}", remedy="install again") from error
+    path = INDEX / f"{family}.names.json"
+    found: dict[str, Entry] = read_packaged(path, dict[str, Entry], f"the catalog of {family}")
+    return found
+
+
+@cache
+def _bodies(family: str) -> dict[str, bytes]:
+    """The bodies by key, not decoded."""
+    lines = (INDEX / f"{family}.bodies.json").read_bytes().splitlines()
+    return dict(zip(names_of(family), lines, strict=True))
 
 
 @cache
 def component_of(family: str, key: str) -> Component:
     """One component's whole body, all releases, by its key. Raises `CatalogError` if the package is damaged."""
-    entry = names_of(family)[key]
     try:
-        with (INDEX / f"{family}.bodies.json").open("rb") as file:
-            file.seek(entry.offset)
-            return msgspec.json.decode(file.read(entry.length), type=Component)
-    except (OSError, msgspec.DecodeError) as error:
+        return msgspec.json.decode(_bodies(family)[key], type=Component)
+    except (OSError, ValueError) as error:  # damaged, or of another length than the table of names
         raise CatalogError(f"the catalog of {family} cannot be read: {error}", remedy="install again") from error

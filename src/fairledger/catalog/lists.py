@@ -15,8 +15,8 @@ from pathlib import Path
 import msgspec
 from msgspec import Struct
 
+from fairledger.catalog.packaged import lined, read_packaged
 from fairledger.catalog.values import DATA, values
-from fairledger.model.errors import CatalogError
 from fairledger.model.suggest import nearest
 
 INDEX = Path(__file__).parent / "index" / "names.json"
@@ -51,15 +51,13 @@ def build() -> bytes:
 
     names = tomllib.loads((DATA / "names.toml").read_text(encoding="utf-8"))
     offsets = tomllib.loads((DATA / "zones.toml").read_text(encoding="utf-8"))
-    return msgspec.json.encode(msgspec.convert({**names, "offsets": offsets}, Names)) + b"\n"
+    return lined(msgspec.convert({**names, "offsets": offsets}, Names), 2)
 
 
 @cache
 def _names() -> Names:
-    try:
-        return msgspec.json.decode(INDEX.read_bytes(), type=Names)
-    except (OSError, msgspec.DecodeError) as error:
-        raise CatalogError(f"the names of values cannot be read: {error}", remedy="install again") from error
+    found: Names = read_packaged(INDEX, Names, "the names of values")
+    return found
 
 
 def _time_zones() -> Iterator[Row]:

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import msgspec
 
-from fairledger.model.errors import CatalogError
+from fairledger.catalog.packaged import lined, read_packaged
 from fairledger.model.target import SetupPass
 
 DATA = Path(__file__).parent / "data"
@@ -16,10 +16,10 @@ INDEX = Path(__file__).parent / "index" / "passes.json"
 
 @cache
 def _all() -> dict[str, tuple[SetupPass, ...]]:
-    try:
-        return msgspec.json.decode(INDEX.read_bytes(), type=dict[str, tuple[SetupPass, ...]])
-    except (OSError, msgspec.DecodeError) as error:
-        raise CatalogError(f"the table of passes cannot be read: {error}", remedy="install again") from error
+    found: dict[str, tuple[SetupPass, ...]] = read_packaged(
+        INDEX, dict[str, tuple[SetupPass, ...]], "the table of passes"
+    )
+    return found
 
 
 def build() -> bytes:
@@ -27,7 +27,7 @@ def build() -> bytes:
     import tomllib
 
     rows = tomllib.loads((DATA / "passes.toml").read_text(encoding="utf-8"))
-    return msgspec.json.encode(msgspec.convert(rows, dict[str, tuple[SetupPass, ...]])) + b"\n"
+    return lined(msgspec.convert(rows, dict[str, tuple[SetupPass, ...]]), 2)
 
 
 def passes_of(family: str) -> tuple[SetupPass, ...]:

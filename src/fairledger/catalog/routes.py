@@ -11,7 +11,7 @@ from pathlib import Path
 import msgspec
 from msgspec import Struct
 
-from fairledger.model.errors import CatalogError
+from fairledger.catalog.packaged import lined, read_packaged
 from fairledger.model.target import Target
 
 DATA = Path(__file__).parent / "data"
@@ -33,10 +33,8 @@ class Route(Struct, frozen=True, kw_only=True):
 
 @cache
 def _all() -> tuple[Route, ...]:
-    try:
-        return msgspec.json.decode(INDEX.read_bytes(), type=tuple[Route, ...])
-    except (OSError, msgspec.DecodeError) as error:
-        raise CatalogError(f"the table of routes cannot be read: {error}", remedy="install again") from error
+    found: tuple[Route, ...] = read_packaged(INDEX, tuple[Route, ...], "the table of routes")
+    return found
 
 
 def routes_of(target: Target) -> tuple[Route, ...]:
@@ -54,4 +52,4 @@ def build() -> bytes:
     import tomllib
 
     rows = tomllib.loads((DATA / "routes.toml").read_text(encoding="utf-8"))["route"]
-    return msgspec.json.encode([msgspec.convert(row, Route) for row in rows]) + b"\n"
+    return lined([msgspec.convert(row, Route) for row in rows])

@@ -9,12 +9,11 @@ from functools import cache
 from math import log
 from pathlib import Path
 
-import msgspec
 from msgspec import Struct
 
 from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.packaged import lined, read_packaged
 from fairledger.catalog.setting import Component, Setting
-from fairledger.model.errors import CatalogError
 
 DATA = Path(__file__).parent / "data"
 INDEX = Path(__file__).parent / "index" / "synonyms.json"
@@ -65,15 +64,13 @@ def build() -> bytes:
         "doing": sorted({root for word in rows["doing"] for root in roots_of(word)}),
         "idle": sorted(rows["idle"]),
     }
-    return msgspec.json.encode(table) + b"\n"
+    return lined(table, 2)
 
 
 @cache
 def _synonyms() -> Synonyms:
-    try:
-        return msgspec.json.decode(INDEX.read_bytes(), type=Synonyms)
-    except (OSError, msgspec.DecodeError) as error:
-        raise CatalogError(f"the table of synonyms cannot be read: {error}", remedy="install again") from error
+    found: Synonyms = read_packaged(INDEX, Synonyms, "the table of synonyms")
+    return found
 
 
 def find(

@@ -8,7 +8,8 @@ from typing import Any
 
 import msgspec
 
-from fairledger.model.errors import CatalogError, WrongUseError
+from fairledger.catalog.packaged import lined, read_packaged
+from fairledger.model.errors import WrongUseError
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.target import Target
 
@@ -19,10 +20,8 @@ INDEX = Path(__file__).parent / "index" / "targets.json"
 @cache
 def all_targets() -> tuple[Target, ...]:
     """Every target, lines together and releases in order of coming."""
-    try:
-        return msgspec.json.decode(INDEX.read_bytes(), type=tuple[Target, ...])
-    except (OSError, msgspec.DecodeError) as error:
-        raise CatalogError(f"the table of targets cannot be read: {error}", remedy="install again") from error
+    found: tuple[Target, ...] = read_packaged(INDEX, tuple[Target, ...], "the table of targets")
+    return found
 
 
 def build() -> bytes:
@@ -46,7 +45,7 @@ def build() -> bytes:
             rows.append(
                 msgspec.convert({**shared, **release, "line": line, "edition_images": list(images.items())}, Target)
             )
-    return msgspec.json.encode(rows) + b"\n"
+    return lined(rows)
 
 
 def _made(release: str, group: dict[str, Any], order: list[str]) -> bool:

@@ -12,7 +12,7 @@ from pathlib import Path
 import msgspec
 from msgspec import Struct
 
-from fairledger.model.errors import CatalogError
+from fairledger.catalog.packaged import lined, read_packaged
 
 DATA = Path(__file__).parent / "data" / "values"
 INDEX = Path(__file__).parent / "index" / "values.json"
@@ -81,16 +81,14 @@ def build() -> bytes:
         "windows_zones": tz_win,
         "iana_zones": win_tz,
     }
-    return msgspec.json.encode(msgspec.convert(lists, Values)) + b"\n"
+    return lined(msgspec.convert(lists, Values), 2)
 
 
 @cache
 def values() -> Values:
     """The lists. Raises `CatalogError` if the package is damaged."""
-    try:
-        return msgspec.json.decode(INDEX.read_bytes(), type=Values)
-    except (OSError, msgspec.DecodeError) as error:
-        raise CatalogError(f"the value lists cannot be read: {error}", remedy="install again") from error
+    found: Values = read_packaged(INDEX, Values, "the value lists")
+    return found
 
 
 def windows_zone(iana: str) -> str | None:

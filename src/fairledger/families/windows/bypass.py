@@ -8,6 +8,7 @@ from pathlib import Path
 import msgspec
 from msgspec import Struct
 
+from fairledger.catalog.packaged import lined, read_packaged
 from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.commands import MOMENTS, REGISTRY, add_command, commands_at, registry_form
 from fairledger.intent.bypass import Bypass
@@ -45,7 +46,8 @@ INDEX = Path(__file__).parent / "bypass.json"
 @cache
 def ways() -> dict[str, Way]:
     """The table, by field."""
-    return msgspec.json.decode(INDEX.read_bytes(), type=dict[str, Way])
+    found: dict[str, Way] = read_packaged(INDEX, dict[str, Way], "the table of bypass")
+    return found
 
 
 def build() -> bytes:
@@ -53,7 +55,7 @@ def build() -> bytes:
     import tomllib
 
     text = (Path(__file__).parent / "bypass.toml").read_text(encoding="utf-8")
-    return msgspec.json.encode(msgspec.convert(tomllib.loads(text), dict[str, Way])) + b"\n"
+    return lined(msgspec.convert(tomllib.loads(text), dict[str, Way]))
 
 
 def canonical(value: Bypass, words: Words) -> Bypass | None:

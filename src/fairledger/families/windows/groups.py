@@ -10,6 +10,7 @@ from typing import Any
 import msgspec
 from msgspec import Struct
 
+from fairledger.catalog.packaged import lined, read_packaged
 from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.commands import (
     FIRST_SIGN_IN,
@@ -39,7 +40,8 @@ class Group(Struct, frozen=True):
 @cache
 def groups() -> dict[str, Group]:
     """The table, by English name."""
-    return msgspec.json.decode(INDEX.read_bytes(), type=dict[str, Group])
+    found: dict[str, Group] = read_packaged(INDEX, dict[str, Group], "the table of groups")
+    return found
 
 
 @cache
@@ -54,7 +56,7 @@ def build() -> bytes:
     import tomllib
 
     text = (Path(__file__).parent / "groups.toml").read_text(encoding="utf-8")
-    return msgspec.json.encode(msgspec.convert(tomllib.loads(text), dict[str, Group])) + b"\n"
+    return lined(msgspec.convert(tomllib.loads(text), dict[str, Group]))
 
 
 def parted(names: tuple[Text, ...]) -> tuple[tuple[Text, ...], tuple[str, ...]]:

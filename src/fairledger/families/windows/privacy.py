@@ -6,9 +6,9 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-import msgspec
 from msgspec import Struct
 
+from fairledger.catalog.packaged import lined, read_packaged
 from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.commands import AS_SYSTEM, REGISTRY, add_command, commands_at, registry_form
 from fairledger.intent.privacy import Privacy
@@ -38,7 +38,8 @@ class Switch(Struct, frozen=True):
 @cache
 def switches() -> dict[str, Switch]:
     """The table, by field."""
-    return msgspec.json.decode(INDEX.read_bytes(), type=dict[str, Switch])
+    found: dict[str, Switch] = read_packaged(INDEX, dict[str, Switch], "the table of privacy")
+    return found
 
 
 def build() -> bytes:
@@ -56,7 +57,7 @@ def build() -> bytes:
         )
         for name, row in rows.items()
     }
-    return msgspec.json.encode(table) + b"\n"
+    return lined(table)
 
 
 def canonical(value: Privacy, words: Words) -> Privacy | None:
