@@ -9,7 +9,7 @@ from fairledger.checks import rule as rules
 from fairledger.cli.report import as_json
 from fairledger.families.registry import family_named
 from fairledger.model.facts import Facts
-from fairledger.model.finding import SEVERITIES
+from fairledger.model.finding import Severity
 from fairledger.model.values import SecretRef
 from fairledger.subject.opening import of_draft
 
@@ -22,7 +22,7 @@ def test_each_rule_fires_on_its_example_and_not_on_the_other(one):
     assert fired
     assert one.id not in rules_of(check(one.silent, given=one.given))
     for finding in fired:
-        assert finding.severity in SEVERITIES
+        assert finding.severity in tuple(Severity)
         assert finding.line, "a finding has a place"
         assert finding.message[0].islower() or not finding.message[0].isalpha() or finding.message[0].isupper()
         assert finding.hint, "a finding says what to do"
@@ -33,7 +33,7 @@ def test_every_rule_is_described():
         assert one.says.endswith(".")
         assert one.source
         assert not one.source.endswith((".", ", "))
-        assert one.severity in SEVERITIES
+        assert one.severity in tuple(Severity)
     assert len({one.id for one in ALL}) == len(ALL) >= 35
     with pytest.raises(ValueError, match="two rules"):
         rules.found_by_reader("disk-wiped", "error", "x", source="", fires="", silent="")

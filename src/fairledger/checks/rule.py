@@ -14,7 +14,7 @@ from fairledger.catalog.seats import Seat
 from fairledger.catalog.setting import Setting
 from fairledger.checks.view import View
 from fairledger.families.registry import FAMILIES, has_rules
-from fairledger.model.finding import Finding, finding_at
+from fairledger.model.finding import Finding, Severity, finding_at
 from fairledger.model.places import Placed
 
 
@@ -24,7 +24,7 @@ class Hit(Struct, frozen=True):
     place: Placed
     message: str
     hint: str = ""
-    severity: str = ""
+    severity: Severity | None = None
     """Only where it differs from the rule's own."""
 
 
@@ -35,7 +35,7 @@ class Rule(Struct, frozen=True):
     """One rule, with two examples that are tests and documentation."""
 
     id: str
-    severity: str
+    severity: Severity
     says: str
     """What is wrong when it fires, and why that matters."""
     source: str
@@ -59,7 +59,7 @@ _RULES: dict[str, Rule] = {}
 
 def rule(
     id: str,  # noqa: A002 - the rule's own word
-    severity: str,
+    severity: Severity,
     says: str,
     *,
     source: str,
@@ -81,7 +81,7 @@ def rule(
 
 def found_by_reader(
     id: str,  # noqa: A002 - as above
-    severity: str,
+    severity: Severity,
     says: str,
     *,
     source: str,
@@ -130,7 +130,9 @@ def run(view: View) -> tuple[Finding, ...]:
             if "PYTEST_CURRENT_TEST" in os.environ:
                 raise
             told = f"the rule {one.id} failed: {type(error).__name__}"
-            out.append(Finding("rule-failed", "warning", told, "this is a mistake of the program; please report it"))
+            out.append(
+                Finding("rule-failed", Severity.WARNING, told, "this is a mistake of the program; please report it")
+            )
             continue
         out += [
             finding_at(one.id, hit.severity or one.severity, hit.message, hit.place.place, hit.hint) for hit in hits
@@ -143,6 +145,6 @@ def from_server(setting: Setting) -> object:
     return setting.path.endswith("ImageSelection/InstallTo/PartitionID")
 
 
-def at(seat: Seat, message: str, hint: str = "", severity: str = "") -> Hit:
+def at(seat: Seat, message: str, hint: str = "", severity: Severity | None = None) -> Hit:
     """A hit at a seat of the sheet."""
     return Hit(seat.place, message, hint, severity)

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from fairledger.checks.rule import all_rules
-from fairledger.model.finding import Finding
+from fairledger.model.finding import Finding, Severity
 from fairledger.model.suggest import did_you_mean
 
 if TYPE_CHECKING:
@@ -42,4 +42,6 @@ def _unused(one: Silence) -> Finding:
     else:
         told, hint = f"the rule {one.rule} finds nothing{place}, so that it need not be silenced", "take this out"
     origin = one.origin
-    return Finding("silence-unused", "warning", told, hint, file=origin.file, line=origin.line, column=origin.column)
+    return Finding(
+        "silence-unused", Severity.WARNING, told, hint, file=origin.file, line=origin.line, column=origin.column
+    )

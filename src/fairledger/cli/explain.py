@@ -10,8 +10,8 @@ from fairledger.catalog.example import example_of
 from fairledger.catalog.passes import passes_of
 from fairledger.catalog.setting import Component, Setting
 from fairledger.catalog.targets import name_of, order_of
-from fairledger.cli import status
 from fairledger.cli.console import Console
+from fairledger.cli.status import Status
 from fairledger.model.kinds import KINDS, choices_of
 from fairledger.model.target import SetupPass
 
@@ -152,7 +152,7 @@ def explain_component(component: Component, catalog: Catalog, console: Console) 
     """A component and its settings, a line each."""
     if console.json:
         console.write_json({"settings": [_as_json(component, setting, catalog) for setting in component.settings]})
-        return status.DONE
+        return Status.DONE
     console.say(console.style(component.name, "bold"))
     console.paragraph(component.about, indent="  ")
     told = "all its settings are here" if component.complete else "it may have settings that are not described here"
@@ -172,7 +172,7 @@ def explain_component(component: Component, catalog: Catalog, console: Console) 
         depth = setting.path.count("/")
         table.add_row("  " * (depth + 1) + setting.name, setting.kind, setting.about)
     console.table(table)
-    return status.DONE
+    return Status.DONE
 
 
 def explain_pass(one: SetupPass, catalog: Catalog, console: Console) -> int:
@@ -182,7 +182,7 @@ def explain_pass(one: SetupPass, catalog: Catalog, console: Console) -> int:
         listed = [component.name for component in here]
         whole = {"pass": one.name, "when": one.when, "belongs": one.belongs, "reached": one.reached}
         console.write_json({**whole, "components": listed})
-        return status.DONE
+        return Status.DONE
     console.say(console.style(one.name, "bold"))
     for label, text in (("runs", one.when), ("reached if", one.reached), ("for", one.belongs)):
         console.paragraph(text, indent=f"  {label:<{_LABEL}} ", hang=" " * (_LABEL + 3))
@@ -190,4 +190,4 @@ def explain_pass(one: SetupPass, catalog: Catalog, console: Console) -> int:
     usual = sorted(here, key=lambda one_of: one.name not in (one_of.usual_pass or one_of.passes[0]))
     for component in usual:
         console.paragraph(component.about, indent=f"    {component.name}  ", hang="        ")
-    return status.DONE
+    return Status.DONE

@@ -13,11 +13,11 @@ from fairledger import __version__
 from fairledger.checks.engine import Report
 from fairledger.checks.rule import all_rules
 from fairledger.cli.report import short_name
-from fairledger.model.finding import Finding, reaches
+from fairledger.model.finding import Finding, Severity, reaches
 from fairledger.model.sheet import visible
 
 _SCHEMA = "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json"
-_LEVELS = {"error": "error", "warning": "warning", "advice": "note"}
+_LEVELS = {Severity.ERROR: "error", Severity.WARNING: "warning", Severity.ADVICE: "note"}
 
 
 def sarif(reports: Sequence[Report]) -> dict[str, Any]:
@@ -68,7 +68,7 @@ def _uri(file: str) -> str:
     return path.as_uri() if path.is_absolute() else quote(PurePath(file).as_posix())
 
 
-def junit(reports: Sequence[Report], fail_on: str) -> bytes:
+def junit(reports: Sequence[Report], fail_on: Severity) -> bytes:
     """A suite for each file, a case for each rule that found something in it; a file without findings passes."""
     suites = etree.Element("testsuites", name="fairledger check")
     for report in reports:

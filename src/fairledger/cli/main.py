@@ -7,7 +7,7 @@ import gc
 import os
 import sys
 
-from fairledger.cli import status
+from fairledger.cli.status import Status
 
 COMMANDS = {
     "targets": "what operating systems it knows",
@@ -62,7 +62,7 @@ def main(arguments: list[str]) -> int:
     options = parser.parse_args(arguments)
     if not options.command:
         parser.print_help()
-        return status.WRONG_USE
+        return Status.WRONG_USE
     from fairledger.cli.console import Console
 
     _without_extensions()
@@ -71,10 +71,10 @@ def main(arguments: list[str]) -> int:
         return int(_module(options.command).run(options, console))
     except KeyboardInterrupt:
         console.note("interrupted")
-        return status.INTERRUPTED
+        return Status.INTERRUPTED
     except BrokenPipeError:
         sys.stdout = open(os.devnull, "w")  # noqa: SIM115, PTH123 - nobody reads any more
-        return status.DONE
+        return Status.DONE
     except Exception as error:  # noqa: BLE001 - the one place that turns errors into statuses
         return _failed(error, console, options)
 
@@ -127,14 +127,14 @@ def _failed(error: Exception, console, options: argparse.Namespace) -> int:  # t
         from fairledger.cli.report import show_problems
 
         show_problems(error.findings, console)
-        return status.FINDINGS
+        return Status.FINDINGS
     if isinstance(error, errors.LedgerError):
         console.error(error.sentence())
         if isinstance(error, errors.WrongUseError):
             for one in error.candidates[:20]:
                 console.note(f"  {one}")
-            return status.WRONG_USE
-        return status.REFUSED if isinstance(error, errors.RefusedError) else status.FILE_TROUBLE
+            return Status.WRONG_USE
+        return Status.REFUSED if isinstance(error, errors.RefusedError) else Status.FILE_TROUBLE
     return _our_bug(error, console, options)
 
 
@@ -148,4 +148,4 @@ def _our_bug(error: Exception, console, options: argparse.Namespace) -> int:  # 
     with tempfile.NamedTemporaryFile("w", prefix="fairledger-", suffix=".txt", delete=False) as file:
         file.write("\n".join(lines) + "\n")
     console.error(f"a mistake of the program itself ({type(error).__name__}); details are in {file.name}")
-    return status.OUR_BUG
+    return Status.OUR_BUG

@@ -10,12 +10,12 @@ from typing import Any
 
 from fairledger.checks.engine import Report
 from fairledger.cli.console import Console
-from fairledger.model.finding import SEVERITIES, Finding
+from fairledger.model.finding import Finding, Severity
 from fairledger.model.sheet import visible
 from fairledger.profiles.library import SHIPPED
 from fairledger.subject.subject import Kind, Subject
 
-_PLURAL = {"error": "errors", "warning": "warnings", "advice": "pieces of advice"}
+_PLURAL = {Severity.ERROR: "errors", Severity.WARNING: "warnings", Severity.ADVICE: "pieces of advice"}
 
 
 def show_problems(findings: Sequence[Finding], console: Console) -> None:
@@ -47,16 +47,16 @@ def verdict(reports: Sequence[Report], console: Console) -> str:
     ]
     if not told:
         return console.style("nothing found", "good")
-    if counts["error"]:
+    if counts[Severity.ERROR]:
         return console.style(", ".join(told) + ": not ready for use", "error")
-    return console.style(", ".join(told) + "; no errors", "warning" if counts["warning"] else "good")
+    return console.style(", ".join(told) + "; no errors", "warning" if counts[Severity.WARNING] else "good")
 
 
-def count(reports: Sequence[Report]) -> dict[str, int]:
+def count(reports: Sequence[Report]) -> dict[Severity, int]:
     """How many findings of each severity there are."""
     return {
         severity: sum(finding.severity == severity for report in reports for finding in report.findings)
-        for severity in SEVERITIES
+        for severity in Severity
     }
 
 
@@ -74,9 +74,9 @@ def as_json(reports: Sequence[Report]) -> dict[str, Any]:
             }
             for report in reports
         ],
-        "errors": counts["error"],
-        "warnings": counts["warning"],
-        "advice": counts["advice"],
+        "errors": counts[Severity.ERROR],
+        "warnings": counts[Severity.WARNING],
+        "advice": counts[Severity.ADVICE],
     }
 
 

@@ -15,7 +15,7 @@ from fairledger.families.build import before_upgrade
 from fairledger.intent.identity import IDENTITY
 from fairledger.intent.intent import Intent
 from fairledger.model.errors import WrongUseError
-from fairledger.model.finding import Finding, finding_at
+from fairledger.model.finding import Finding, Severity, finding_at
 from fairledger.model.places import Place
 from fairledger.model.sheet import Block, Node
 from fairledger.model.suggest import did_you_mean
@@ -70,7 +70,7 @@ def issue(
     ready = with_sheet(draft, sheet, facts=replaced(draft.facts, route=way.name))
     findings = [*draft.findings, *findings_of(ready), *_unfilled(ready), *_unused(values, draft)]
     report = Report(ready, in_order(heard(findings, resolved.silences)))
-    if any(finding.severity == "error" for finding in report.findings):
+    if any(finding.severity == Severity.ERROR for finding in report.findings):
         return Issued(report)
     hidden = {id(seat.node) for seat in ready.seats if seat.setting is not None and seat.setting.secret and seat.value}
     encoded = False
@@ -149,12 +149,12 @@ def _unfilled(ready: Subject) -> list[Finding]:
         for name in blanks:
             told = f"the placeholder ${{{name}}} in {seat.shown} is not filled"
             place = Place(seat.block.pass_, seat.block.component, seat.shown, seat.node.origin)
-            out.append(finding_at("placeholder-unfilled", "error", told, place, f"add --fill {name}=VALUE"))
+            out.append(finding_at("placeholder-unfilled", Severity.ERROR, told, place, f"add --fill {name}=VALUE"))
     for one in ready.sheet.companions:
         for name in blanks_of(one.body):
             told = f"the placeholder ${{{name}}} in {one.name} is not filled"
             place = Place(origin=one.origin)
-            out.append(finding_at("placeholder-unfilled", "error", told, place, f"add --fill {name}=VALUE"))
+            out.append(finding_at("placeholder-unfilled", Severity.ERROR, told, place, f"add --fill {name}=VALUE"))
     return out
 
 
@@ -165,5 +165,5 @@ def _unused(values: Mapping[str, str], draft: Subject) -> list[Finding]:
         if name not in known:
             hint = did_you_mean(name, known) if known else "the draft has no placeholders"
             told = f"nothing in the draft asks for the value {name}"
-            out.append(Finding("placeholder-unknown", "error", told, hint, file=draft.file))
+            out.append(Finding("placeholder-unknown", Severity.ERROR, told, hint, file=draft.file))
     return out

@@ -22,7 +22,7 @@ from fairledger.exchange.own_values import OwnValue, own_elsewhere, with_paramet
 from fairledger.intent.intent import Intent
 from fairledger.intent.walk import FieldPath, changed
 from fairledger.model.errors import ContentError, WrongUseError
-from fairledger.model.finding import Finding
+from fairledger.model.finding import Finding, Severity
 from fairledger.model.sheet import Block, Node, Sheet, hidden_in
 from fairledger.model.target import Target
 from fairledger.model.values import SecretRef, SecretSource, Template, fill
@@ -132,7 +132,7 @@ class _Adopter:
             self.own,
             self.secrets if self.manner.hold_secrets else {},
             differences,
-            tuple(one for one in self.side.findings if one.severity == "error"),
+            tuple(one for one in self.side.findings if one.severity == Severity.ERROR),
             len(self.left_over),
         )
 

@@ -15,7 +15,7 @@ from fairledger.intent.intent import Intent
 from fairledger.intent.sections import SECTION_NAMES, section
 from fairledger.intent.walk import names_of, said
 from fairledger.model.facts import Facts
-from fairledger.model.finding import Finding
+from fairledger.model.finding import Finding, Severity
 from fairledger.model.sheet import Sheet, SheetBuilder
 from fairledger.model.target import Target
 
@@ -45,7 +45,9 @@ def translate(intent: Intent, target: Target, facts: Facts) -> tuple[Sheet, tupl
         module = _section_module(target.family, name)
         if module is None:
             why = "its installer has nothing of the kind, or no translation yet"
-            words.cannot((name,), f"[{name}]", why, "nothing needs to be done if it is meant for others", "warning")
+            words.cannot(
+                (name,), f"[{name}]", why, "nothing needs to be done if it is meant for others", Severity.WARNING
+            )
         else:
             module.translate(value, words)
             _tell_lost(name, value, words, module)
@@ -64,7 +66,7 @@ def _tell_lost(name: str, value: Any, words: Words, module: ModuleType) -> None:
             continue
         again.add(names)
         instead = "nothing needs to be done if it is meant for others"
-        words.cannot(path, ".".join(names), "its installer has nothing of the kind", instead, "advice")
+        words.cannot(path, ".".join(names), "its installer has nothing of the kind", instead, Severity.ADVICE)
 
 
 def before_upgrade(intent: Intent, target: Target, facts: Facts) -> tuple[str, tuple[Finding, ...]]:

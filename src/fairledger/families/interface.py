@@ -16,7 +16,7 @@ from fairledger.catalog.seats import Seat, Seats
 from fairledger.intent.intent import Intent
 from fairledger.intent.walk import FieldPath
 from fairledger.model.facts import Facts
-from fairledger.model.finding import Finding, finding_at
+from fairledger.model.finding import Finding, Severity, finding_at
 from fairledger.model.places import Origin, Placed
 from fairledger.model.sheet import ITEM_ACTION, Block, Node, Sheet, SheetBuilder
 from fairledger.model.target import Limits, Target
@@ -55,7 +55,7 @@ class Words:
         """The origin of a field, marked with the section that translates it."""
         return replace(self.intent.place(*path).origin, by=str(path[0]))
 
-    def cannot(self, path: FieldPath, what: str, why: str, instead: str, severity: str = "error") -> None:
+    def cannot(self, path: FieldPath, what: str, why: str, instead: str, severity: Severity = Severity.ERROR) -> None:
         """Says aloud what the target cannot express; milder where leaving it out does no harm."""
         self.told.append(path)
         message = f"{self.target.name} cannot express {what}: {why}"
@@ -66,12 +66,14 @@ class Words:
         for field in fields:
             if getattr(value, field) not in (None, (), False, ""):
                 named = ".".join(str(part) for part in (*path, field) if isinstance(part, str))
-                self.cannot((*path, field), named, why, "nothing needs to be done if it is meant for others", "advice")
+                self.cannot(
+                    (*path, field), named, why, "nothing needs to be done if it is meant for others", Severity.ADVICE
+                )
 
     def field_error(self, path: FieldPath, message: str, hint: str) -> None:
         """Says that a field's value makes no sense."""
         self.told.append(path)
-        self.findings.append(finding_at("field-value", "error", message, self.intent.place(*path), hint))
+        self.findings.append(finding_at("field-value", Severity.ERROR, message, self.intent.place(*path), hint))
 
 
 class Reader:

@@ -10,6 +10,7 @@ from msgspec import Struct
 
 from fairledger.catalog.seats import Seat
 from fairledger.families.interface import Reader, Words
+from fairledger.model.finding import Severity
 from fairledger.model.values import SecretRef, SecretSource, Template, join, split
 
 
@@ -74,7 +75,7 @@ class TableSection:
             elif found not in (None, (), False) and (rows or not any(row.field == field.name for row in self.rows)):
                 why = "its installer has nothing of the kind"
                 path = (self.name, field.name)
-                words.cannot(path, f"{self.name}.{field.name}", why, "leave it out for this target", "warning")
+                words.cannot(path, f"{self.name}.{field.name}", why, "leave it out for this target", Severity.WARNING)
 
     def _put(self, row: Row, value: Any, words: Words) -> None:
         origin = words.origin(self.name, row.field)

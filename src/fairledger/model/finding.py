@@ -2,20 +2,35 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+from enum import StrEnum
+
 from msgspec import Struct
 
 from fairledger.model.places import Place
 
-SEVERITIES = ("error", "warning", "advice")
-"""From worst to mildest."""
+
+class Severity(StrEnum):
+    """How bad a finding is, from worst to mildest."""
+
+    ERROR = "error"
+    WARNING = "warning"
+    ADVICE = "advice"
+
+    @property
+    def rank(self) -> int:
+        """0 for the worst."""
+        return _RANKS[self]
+
+
+_RANKS = {one: rank for rank, one in enumerate(Severity)}
 
 
 class Finding(Struct, frozen=True, gc=False):
     """One thing that a check found, complete at birth."""
 
     rule: str
-    severity: str
-    """One of `SEVERITIES`."""
+    severity: Severity
     message: str
     hint: str = ""
     """What to do about it."""
@@ -31,8 +46,7 @@ class Finding(Struct, frozen=True, gc=False):
     @property
     def sort_key(self) -> tuple[int, str, int, int, str, str]:
         """Worst first, then in the order of the file."""
-        rank = SEVERITIES.index(self.severity)
-        return (rank, self.file or "", self.line or 0, self.column or 0, self.rule, self.message)
+        return (self.severity.rank, self.file or "", self.line or 0, self.column or 0, self.rule, self.message)
 
     @property
     def where(self) -> str:
@@ -41,7 +55,7 @@ class Finding(Struct, frozen=True, gc=False):
         return f"{self.pass_}:{inner}" if self.pass_ and inner else (inner or self.pass_ or "")
 
 
-def finding_at(rule: str, severity: str, message: str, place: Place, hint: str = "") -> Finding:
+def finding_at(rule: str, severity: Severity, message: str, place: Place, hint: str = "") -> Finding:
     """A finding whose position is that of ``place``."""
     origin = place.origin
     return Finding(
@@ -58,7 +72,6 @@ def finding_at(rule: str, severity: str, message: str, place: Place, hint: str =
     )
 
 
-def reaches(findings: tuple[Finding, ...] | list[Finding], severity: str) -> bool:
+def reaches(findings: Iterable[Finding], severity: Severity) -> bool:
     """Whether any finding is at least as bad as ``severity``."""
-    limit = SEVERITIES.index(severity)
-    return any(SEVERITIES.index(finding.severity) <= limit for finding in findings)
+    return any(finding.severity.rank <= severity.rank for finding in findings)

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping
 from itertools import combinations
 
 from fairledger.intent.sections import items_at
-from fairledger.model.finding import Finding
+from fairledger.model.finding import Finding, Severity
 from fairledger.profiles.document import Document, ProfileHead
 from fairledger.profiles.raw import Array, Raw, Table, extends, identity_of, same
 
@@ -26,7 +26,7 @@ def conflicts(sources: Mapping[str, Document]) -> Iterator[Finding]:
                 origin = raw.origin
                 yield Finding(
                     "profiles-conflict",
-                    "warning",
+                    Severity.WARNING,
                     told,
                     hint,
                     file=origin.file,

@@ -9,7 +9,7 @@ import msgspec
 from fairledger.intent.fields import FieldType, fields_of
 from fairledger.intent.part import Part
 from fairledger.intent.walk import FieldPath
-from fairledger.model.finding import Finding
+from fairledger.model.finding import Finding, Severity
 from fairledger.model.places import Origin, Place
 from fairledger.model.size import Size, parse_size
 from fairledger.model.suggest import did_you_mean
@@ -29,7 +29,7 @@ class Decoder:
     def problem(self, origin: Origin, message: str, hint: str = "", rule: str = "field-value") -> None:
         """Notes something wrong at a place in a draft or profile."""
         finding = Finding(
-            rule, "error", message, hint, file=origin.file or None, line=origin.line, column=origin.column
+            rule, Severity.ERROR, message, hint, file=origin.file or None, line=origin.line, column=origin.column
         )
         self.problems.append(finding)
 

@@ -11,7 +11,7 @@ from msgspec.structs import replace
 
 from fairledger.intent.part import Part
 from fairledger.model.errors import ContentError, FileTroubleError
-from fairledger.model.finding import Finding
+from fairledger.model.finding import Finding, Severity
 from fairledger.model.places import NOWHERE, Origin
 from fairledger.model.toml_marks import Marks, marks_of
 from fairledger.storage.files import MOST_LEVELS
@@ -93,7 +93,7 @@ def _malformed(error: ValueError, file: str, text: str) -> Finding:
     line, column = (int(match[1]), int(match[2])) if match else (text.count("\n") + 1, 1)
     return Finding(
         "toml-malformed",
-        "error",
+        Severity.ERROR,
         f"the TOML text is malformed: {message}",
         "text stands in quotes, tables in [brackets], one key = value per line",
         file=file,

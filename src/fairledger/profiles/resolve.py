@@ -11,7 +11,7 @@ from fairledger.intent.intent import Intent
 from fairledger.intent.sections import items_at, sections
 from fairledger.model.errors import ContentError, LedgerError, WrongUseError
 from fairledger.model.facts import Facts, machine
-from fairledger.model.finding import Finding
+from fairledger.model.finding import Finding, Severity
 from fairledger.model.places import Origin
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.target import Target
@@ -85,7 +85,7 @@ class _Gathering:
 
     def problem(self, origin: Origin, message: str, hint: str, rule: str) -> None:
         self.problems.append(
-            Finding(rule, "error", message, hint, file=origin.file, line=origin.line, column=origin.column)
+            Finding(rule, Severity.ERROR, message, hint, file=origin.file, line=origin.line, column=origin.column)
         )
 
 
@@ -180,7 +180,9 @@ def nothing_dropped(address: Leaf) -> Finding:
     told = f"drop takes nothing out: no layer below brings {address.value}"
     hint = "correct the address (fairledger show tells them), or take it out of drop"
     origin = address.origin
-    return Finding("drop-nothing", "warning", told, hint, file=origin.file, line=origin.line, column=origin.column)
+    return Finding(
+        "drop-nothing", Severity.WARNING, told, hint, file=origin.file, line=origin.line, column=origin.column
+    )
 
 
 def examine_profile(document: Document) -> tuple[Finding, ...]:
@@ -233,4 +235,4 @@ def _target(
 def _head_problem(document: Document, key: str, message: str, hint: str, rule: str) -> Finding:
     entry = document.raw.table("draft").entries.get(key, Leaf(None))
     origin = entry.origin
-    return Finding(rule, "error", message, hint, file=document.file, line=origin.line, column=origin.column)
+    return Finding(rule, Severity.ERROR, message, hint, file=document.file, line=origin.line, column=origin.column)

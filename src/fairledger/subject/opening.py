@@ -15,7 +15,7 @@ from fairledger.catalog.targets import target_named
 from fairledger.families.registry import family_named, family_of_file
 from fairledger.model.errors import ContentError, WrongUseError
 from fairledger.model.facts import Facts
-from fairledger.model.finding import Finding
+from fairledger.model.finding import Finding, Severity
 from fairledger.storage.files import read_bytes, unmarked
 from fairledger.subject.subject import Kind, Opened, Subject, usable
 
@@ -63,7 +63,7 @@ def opened(path: Path, asked: Asked = ALONE, data: bytes | None = None) -> Subje
     if one.kind is Kind.PROFILE:
         raise WrongUseError("this is a profile, not a draft", file=one.file, remedy="name a draft that uses it")
     subject = usable(one)
-    broken = [one for one in subject.findings if one.severity == "error"]
+    broken = [one for one in subject.findings if one.severity == Severity.ERROR]
     if subject.kind is Kind.ANSWERS and not subject.sheet.blocks and broken:
         raise ContentError(broken)
     return subject
@@ -123,7 +123,7 @@ def _answers(data: bytes, path: Path, asked: Asked) -> Subject:
     if told and other:
         hint = "leave --target out, or check the file that is meant"
         message = f"the file is checked for {told.name}, but {other}"
-        findings.append(Finding("target-other", "warning", message, hint, file=file, line=1, column=1))
+        findings.append(Finding("target-other", Severity.WARNING, message, hint, file=file, line=1, column=1))
     return Subject(
         path=path,
         data=data,

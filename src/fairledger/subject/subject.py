@@ -19,7 +19,7 @@ from fairledger.families.interface import Family
 from fairledger.intent.intent import Intent
 from fairledger.model.errors import ContentError
 from fairledger.model.facts import Facts
-from fairledger.model.finding import Finding
+from fairledger.model.finding import Finding, Severity
 from fairledger.model.sheet import Sheet
 from fairledger.model.target import Limits, Target
 from fairledger.storage.files import decode_as
@@ -125,7 +125,7 @@ def usable(one: Opened) -> Subject:
     """The subject, if the file came to one. Raises `ContentError` with all that is wrong."""
     if isinstance(one, Subject) and one.whole:
         return one
-    raise ContentError([finding for finding in one.findings if finding.severity == "error"] or one.findings)
+    raise ContentError([finding for finding in one.findings if finding.severity == Severity.ERROR] or one.findings)
 
 
 def with_sheet(subject: Subject, sheet: Sheet, *, facts: Facts | None = None) -> Subject:

@@ -21,7 +21,7 @@ from fairledger.intent.locale import LOCALE
 from fairledger.intent.network import NETWORK
 from fairledger.intent.source import SOURCE
 from fairledger.intent.volume import VOLUME
-from fairledger.model.finding import SEVERITIES
+from fairledger.model.finding import Severity
 from fairledger.subject.opening import of_draft
 
 KICKSTART = family_named("kickstart")
@@ -400,7 +400,7 @@ def test_what_cannot_be_put_is_said(fragment, target, told):
     found = resolved(f'[draft]\ntarget = "{target}"\n{fragment}')
     findings = of_draft(found, NOWHERE).findings
     assert any(told in finding.message for finding in findings)
-    assert all(finding.severity in SEVERITIES and finding.line for finding in findings)
+    assert all(finding.severity in tuple(Severity) and finding.line for finding in findings)
 
 
 HAND_MADE = """#version=RHEL8

@@ -14,6 +14,7 @@ from fairledger.intent.account import ACCOUNT, Account, LocalAccount
 from fairledger.intent.bypass import BYPASS
 from fairledger.intent.identity import IDENTITY
 from fairledger.intent.join import JOIN
+from fairledger.model.finding import Severity
 from fairledger.model.sheet import visible
 
 _OBSERVER = '[account]\nlocal = [{ name = "observer", groups = ["Administrators"], password = { env = "PW" } }]\n'
@@ -34,7 +35,7 @@ def _open(one: LocalAccount) -> bool:
 
 @rule(
     "account-named-as-machine",
-    "error",
+    Severity.ERROR,
     "An account cannot have the machine's own name: setup refuses it.",
     source=f"{WINDOWS}, UserAccounts, ComputerName",
     fires=_OBSERVER + '[identity]\nname = "OBSERVER"\n',
@@ -57,7 +58,7 @@ def account_named_as_machine(view: View) -> Iterator[Hit]:
 
 @rule(
     "account-exists",
-    "warning",
+    Severity.WARNING,
     "The account is there already, in every system: it cannot be made once more.",
     source=f"{PRACTICE}, accounts that every system brings",
     fires='[account]\nlocal = [{ name = "Administrator", password = { env = "PW" } }]\n',
@@ -74,7 +75,7 @@ def account_exists(view: View) -> Iterator[Hit]:
 
 @rule(
     "password-missing",
-    "warning",
+    Severity.WARNING,
     "An account with all rights has no password: whoever reaches the machine owns it.",
     source=PRACTICE,
     fires='[account]\nlocal = [{ name = "keeper", groups = ["Administrators"] }]\n',
@@ -90,7 +91,7 @@ def password_missing(view: View) -> Iterator[Hit]:
 
 @rule(
     "nobody-administers",
-    "warning",
+    Severity.WARNING,
     "Accounts are made, but none of them may look after the machine.",
     source=PRACTICE,
     fires=_OBSERVER.replace("Administrators", "Users"),
@@ -113,15 +114,15 @@ def nobody_administers(view: View) -> Iterator[Hit]:
     yield Hit(view.intent.placed("account", "local", 0), told, f"put one of them into {group}", _severity(account))
 
 
-def _severity(account: Account) -> str:
+def _severity(account: Account) -> Severity | None:
     """A built-in administrator that is switched off makes it certain."""
     locked = account.administrator is not None and account.administrator.enabled is False
-    return "" if locked else "advice"
+    return None if locked else Severity.ADVICE
 
 
 @rule(
     "sign-in-often",
-    "warning",
+    Severity.WARNING,
     "Automatic sign-in counts so high that it hardly ever ends.",
     source=f"{WINDOWS}, AutoLogon/LogonCount",
     fires=_OBSERVER + '[account.sign_in]\naccount = "observer"\ncount = 999\n',
@@ -138,7 +139,7 @@ def sign_in_often(view: View) -> Iterator[Hit]:
 
 @rule(
     "sign-in-password",
-    "error",
+    Severity.ERROR,
     "Automatic sign-in uses another password than the account gets: the machine stops at the sign-in page.",
     source=SELF,
     fires=_OBSERVER + '[account.sign_in]\naccount = "observer"\ncount = 1\npassword = { env = "OTHER" }\n',
@@ -160,7 +161,7 @@ def sign_in_password(view: View) -> Iterator[Hit]:
         user, group = seat.child("Username"), seat.child("Password")
         if user is not None and user.text in locked and (group is None or group.child("Value") is None):
             told = f"{visible(user.text)} has a password, and automatic sign-in does not know it"
-            yield Hit(seat.place, told, "give it there too", "warning")
+            yield Hit(seat.place, told, "give it there too", Severity.WARNING)
 
 
 def _signs_in(setting: Setting) -> object:
@@ -169,7 +170,7 @@ def _signs_in(setting: Setting) -> object:
 
 @rule(
     "account-date",
-    "error",
+    Severity.ERROR,
     "The last day of an account is no date.",
     source=f"{WINDOWS_TOOLS}, Set-LocalUser",
     fires=_OBSERVER.replace("password", 'expires = "30.6.2027", password'),
@@ -193,7 +194,7 @@ _KEY = r"(ssh-(rsa|ed25519|dss)|ecdsa-sha2-nistp\d+|sk-(ssh|ecdsa)-\S+)\s+[A-Za-
 
 @rule(
     "key-public",
-    "error",
+    Severity.ERROR,
     "What is given as a public key is none: nobody can sign in with it.",
     source="RFC 4253 and the manual page of sshd, authorized_keys",
     fires='#version=RHEL9\nuser --name=keeper\nsshkey --username=keeper "the key of the keeper"\n',
@@ -211,7 +212,9 @@ def key_public(view: View) -> Iterator[Hit]:
             yield Hit(view.intent.placed(*path), told, "give the line of a file that ends in .pub")
         elif isinstance(key, str) and not _begins_as_it_says(key):
             told = "a public key is cut, or is of another kind than it says"
-            yield Hit(view.intent.placed(*path), told, "copy the whole line of the file that ends in .pub", "warning")
+            yield Hit(
+                view.intent.placed(*path), told, "copy the whole line of the file that ends in .pub", Severity.WARNING
+            )
 
 
 def _begins_as_it_says(key: str) -> bool:
@@ -226,7 +229,7 @@ def _begins_as_it_says(key: str) -> bool:
 
 @rule(
     "account-id",
-    "advice",
+    Severity.ADVICE,
     "Numeric ids below 1000 belong to the system's own accounts.",
     source=f"{KICKSTART}, user --uid; the usual bounds of login.defs",
     fires="#version=RHEL9\nuser --name=keeper --uid=500\n",
@@ -242,7 +245,7 @@ def account_id(view: View) -> Iterator[Hit]:
 
 @rule(
     "account-id-twice",
-    "error",
+    Severity.ERROR,
     "Two accounts have the same numeric id: they are one and the same to the system.",
     source=SELF,
     fires="#version=RHEL9\nuser --name=keeper --uid=1500\nuser --name=observer --uid=1500\n",
@@ -259,7 +262,7 @@ def account_id_twice(view: View) -> Iterator[Hit]:
 
 @rule(
     "account-nobody",
-    "error",
+    Severity.ERROR,
     "The page for an account is hidden and the file makes none: nobody can sign in.",
     source=f"{WINDOWS}, OOBE/HideLocalAccountScreen, UserAccounts",
     fires="[bypass]\nonline_account = true\n[answers.oobeSystem.Microsoft-Windows-Shell-Setup.OOBE]\n"

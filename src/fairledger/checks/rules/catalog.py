@@ -12,6 +12,7 @@ from fairledger.catalog.targets import reached
 from fairledger.checks.claims import CATALOG, PRACTICE, WINDOWS
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View, judge
+from fairledger.model.finding import Severity
 from fairledger.model.kinds import choices_of, complaint
 from fairledger.model.sheet import visible
 from fairledger.model.suggest import did_you_mean
@@ -22,7 +23,7 @@ _OOBE = "[answers.oobeSystem.Microsoft-Windows-Shell-Setup.OOBE]\n"
 
 @rule(
     "component-unknown",
-    "warning",
+    Severity.WARNING,
     "The target has no component of that name, or the catalog does not know it; setup ignores what it does not know.",
     source=CATALOG,
     fires='[answers.specialize.Microsoft-Windows-Shel-Setup]\nRegisteredOwner = "Larkmoor"\n',
@@ -39,12 +40,12 @@ def component_unknown(view: View) -> Iterator[Hit]:
             if not refused:
                 told = f"the component {visible(name)} is not in the catalog, so that its settings are not checked"
                 hint = "check its name and settings by hand"
-            yield at(root, told, hint or "take it out", "error" if refused else "")
+            yield at(root, told, hint or "take it out", Severity.ERROR if refused else None)
 
 
 @rule(
     "setting-unknown",
-    "error",
+    Severity.ERROR,
     "The component has no setting of that name: setup refuses the file, or ignores the setting.",
     source=CATALOG,
     fires='[answers.specialize.Microsoft-Windows-Shell-Setup]\nRegisterdOwner = "Larkmoor"\n',
@@ -66,12 +67,17 @@ def setting_unknown(view: View) -> Iterator[Hit]:
             hint = f"it belongs to {elsewhere[0]}"
         sure = known.complete or "did you mean" in hint or bool(elsewhere)
         where = above.path or known.name
-        yield at(seat, f"{where} has no setting {visible(seat.node.name)}", hint, "error" if sure else "warning")
+        yield at(
+            seat,
+            f"{where} has no setting {visible(seat.node.name)}",
+            hint,
+            Severity.ERROR if sure else Severity.WARNING,
+        )
 
 
 @rule(
     "setting-of-other-release",
-    "error",
+    Severity.ERROR,
     "Another release knows the component or setting, this target does not.",
     source=CATALOG,
     fires="#version=RHEL9\ninstall\n",
@@ -85,14 +91,14 @@ def setting_of_other_release(view: View) -> Iterator[Hit]:
         whole = view.catalog.anywhere(root.block.component)
         if whole is not None and root.component is None:
             sure = whole.sure and view.target.sure and view.limits.unknown_commands_refused
-            severity = "error" if sure else "warning"  # elsewhere unknown components are passed over
+            severity = Severity.ERROR if sure else Severity.WARNING  # elsewhere unknown components are passed over
             hint = _span(whole.since, whole.until, whole.instead)
             yield at(root, f"{view.target.name} has no component {whole.name}", hint, severity)
     for seat in view.seats.unknown:
         whole = view.catalog.anywhere(seat.block.component)
         setting = whole.setting(seat.path) if whole else None
         if setting is not None and seat.component is not None:
-            severity = "error" if setting.sure and view.target.sure else "warning"
+            severity = Severity.ERROR if setting.sure and view.target.sure else Severity.WARNING
             hint = _span(setting.since, setting.until, setting.instead)
             yield at(seat, f"{view.target.name} has no {setting.path}", hint, severity)
 
@@ -107,7 +113,7 @@ def _span(since: tuple[str, ...], until: tuple[str, ...], instead: str) -> str:
 
 @rule(
     "setting-deprecated",
-    "warning",
+    Severity.WARNING,
     "The release still reads the setting but calls it out of date.",
     source=CATALOG,
     fires=f"{_OOBE}SkipMachineOOBE = true\n",
@@ -132,7 +138,7 @@ def _deprecated(setting: Setting) -> object:
 
 @rule(
     "pass-wrong",
-    "error",
+    Severity.ERROR,
     "A setting counts only in its passes; elsewhere setup ignores it or refuses the file.",
     source=CATALOG,
     fires='[answers.oobeSystem.Microsoft-Windows-Shell-Setup]\nComputerName = "LMR-DESK-01"\n',
@@ -148,7 +154,7 @@ def pass_wrong(view: View) -> Iterator[Hit]:
                 yield at(root, f"there is no pass {visible(pass_)}", did_you_mean(pass_, known_passes))
         elif known is not None and pass_ not in known.passes:
             hint = f"move it to {' or '.join(known.passes)}"
-            severity = "" if known.sure and known.sure_passes else "warning"
+            severity = None if known.sure and known.sure_passes else Severity.WARNING
             yield at(root, f"{known.name} does not count in the pass {pass_}", hint, severity)
     told: set[int] = set()
     for seat in view.where(_has_passes):
@@ -162,7 +168,7 @@ def pass_wrong(view: View) -> Iterator[Hit]:
             told.add(id(seat.node))
             hint = f"move it to {' or '.join(setting.passes)}"
             message = f"{setting.path} does not count in the pass {pass_}"
-            yield at(seat, message, hint, "" if setting.sure and known.sure_passes else "warning")
+            yield at(seat, message, hint, None if setting.sure and known.sure_passes else Severity.WARNING)
 
 
 def _has_passes(setting: Setting) -> object:
@@ -171,7 +177,7 @@ def _has_passes(setting: Setting) -> object:
 
 @rule(
     "value-wrong",
-    "error",
+    Severity.ERROR,
     "The value is not of the setting's kind, not among its choices, or out of its range.",
     source=CATALOG,
     fires=f'{_OOBE}HideEULAPage = "yes"\n',
@@ -185,7 +191,7 @@ def value_wrong(view: View) -> Iterator[Hit]:
             told = "the value" if setting.secret else f"{visible(text)[:60]!r}"
             hint = did_you_mean(text.strip(), choices_of(setting.kind, setting)) if not setting.secret else ""
             hint = hint or (f"write it as in {setting.example}" if setting.example and not setting.secret else "")
-            severity = "" if setting.sure else "warning"
+            severity = None if setting.sure else Severity.WARNING
             yield at(seat, f"{told} cannot stand in {setting.path}: {wrong}", hint, severity)
 
 
@@ -204,7 +210,7 @@ def _complaint(setting: Setting | None, text: str) -> str:
 
 @rule(
     "value-missing",
-    "error",
+    Severity.ERROR,
     "A setting that takes a value has none, or holds settings instead.",
     source=CATALOG,
     fires='[answers.specialize.Microsoft-Windows-Shell-Setup.RegisteredOwner]\nName = "Larkmoor"\n',
@@ -229,7 +235,7 @@ def _is_option(setting: Setting) -> object:
 
 @rule(
     "component-empty",
-    "warning",
+    Severity.WARNING,
     "A component without settings does nothing; it is usually a leftover.",
     source=PRACTICE,
     fires="[answers.specialize.Microsoft-Windows-Deployment]\n",
@@ -251,7 +257,7 @@ def _holds_others(setting: Setting) -> object:
 
 @rule(
     "part-missing",
-    "error",
+    Severity.ERROR,
     "A list item or group lacks a part without which setup cannot use it.",
     source=CATALOG,
     fires=(
@@ -280,7 +286,7 @@ def part_missing(view: View) -> Iterator[Hit]:
             there = {child.name: child for child in reversed(seat.children)}
             for part in parts:
                 if _lacks(there.get(part.name), part):
-                    severity = "" if part.sure and setting.sure else "warning"
+                    severity = None if part.sure and setting.sure else Severity.WARNING
                     yield at(seat, f"{seat.shown} has no {part.name}", _ask(part), severity)
             if named and seat.child(setting.key) is None:
                 yield at(seat, f"{seat.shown} has no {named}", f"give each item a {named} of its own")
@@ -291,10 +297,10 @@ def _parts_missing(root: Seat, known: Component) -> Iterator[Hit]:
     for need in known.needs:
         if there.isdisjoint(need.split("|")):
             told = need.replace("|", " or ")
-            yield at(root, f"{known.name} has no {told}", f"add {told}", "" if known.sure else "warning")
+            yield at(root, f"{known.name} has no {told}", f"add {told}", None if known.sure else Severity.WARNING)
     for part in known.required(""):
         if _lacks(root.child(part.name), part):
-            yield at(root, f"{known.name} has no {part.name}", _ask(part), "" if part.sure else "warning")
+            yield at(root, f"{known.name} has no {part.name}", _ask(part), None if part.sure else Severity.WARNING)
 
 
 def _lacks(child: Seat | None, part: Setting) -> bool:
@@ -309,7 +315,7 @@ def _ask(part: Setting) -> str:
 
 @rule(
     "architecture",
-    "error",
+    Severity.ERROR,
     "A component for another architecture than the machine's is ignored.",
     source=f"{WINDOWS}, processorArchitecture of a component",
     fires='[answers.specialize."Microsoft-Windows-Shell-Setup@x86"]\nRegisteredOwner = "Larkmoor"\n',
@@ -332,7 +338,7 @@ def architecture(view: View) -> Iterator[Hit]:
             hint = did_you_mean(variant, allowed)
             several = len(variants) > 1 and len(whole[variant]) > 1
             told = f"the target does not exist for {visible(variant)}"
-            yield at(root, told, hint, "advice" if several else "")
+            yield at(root, told, hint, Severity.ADVICE if several else None)
         elif variant and len(variants) > 1 and len(whole[variant]) * 2 <= most:
             told = f"this component is for {visible(variant)}, most of the file is for another architecture"
-            yield at(root, told, "use one architecture throughout", "warning")
+            yield at(root, told, "use one architecture throughout", Severity.WARNING)

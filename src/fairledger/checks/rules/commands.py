@@ -11,6 +11,7 @@ from fairledger.checks.claims import PRACTICE, WINDOWS
 from fairledger.checks.rule import Hit, rule
 from fairledger.checks.signs import Sign
 from fairledger.checks.view import View
+from fairledger.model.finding import Severity
 
 _SHELLS = r"""\s*"?(?:\S*[\\/])?(?:cmd|powershell|pwsh)(?:\.exe)?"?\s"""
 _BUILT_IN = {
@@ -44,7 +45,7 @@ _EARLY = ("before", "end")
 
 @rule(
     "command-needs-shell",
-    "warning",
+    Severity.WARNING,
     "The command line needs a shell, for its pipes, its command or its file, and none runs it: nothing happens.",
     source=f"{WINDOWS}, RunSynchronousCommand/Path, which is started without a shell",
     fires='[[command]]\nname = "wind"\nbody = "echo wind > C:\\\\wind.txt"\n',
@@ -78,7 +79,7 @@ def _wants_shell(line: str) -> bool:
 
 @rule(
     "command-nearly",
-    "warning",
+    Severity.WARNING,
     "The command is nearly one that is well known, and differs just where it counts: it has no effect.",
     source=f"{PRACTICE}, well-known values of the registry",
     fires='[[command]]\nwhen = "before"\n'
@@ -97,7 +98,7 @@ def command_nearly(view: View) -> Iterator[Hit]:
 
 @rule(
     "command-too-early",
-    "warning",
+    Severity.WARNING,
     "The command speaks of an account's own files or registry, and no account has any yet.",
     source=f"{WINDOWS}, RunSynchronous, which runs as the system before anybody signs in",
     fires='[[command]]\nname = "wind"\nbody = "reg add HKCU\\\\Software\\\\Larkmoor /v Wind /d 1"\n',

@@ -16,6 +16,7 @@ from fairledger.intent.identity import IDENTITY
 from fairledger.intent.locale import LOCALE
 from fairledger.intent.packages import PACKAGES
 from fairledger.intent.services import SERVICES
+from fairledger.model.finding import Severity
 from fairledger.model.places import Placed
 from fairledger.model.sheet import visible
 
@@ -31,7 +32,7 @@ def _both(one: tuple[object, ...], other: tuple[object, ...], place: Placed, wor
 
 @rule(
     "service-both",
-    "error",
+    Severity.ERROR,
     "A service is both switched on and switched off.",
     source=SELF,
     fires=_LINUX + "services --enabled=chronyd,sshd --disabled=chronyd\n",
@@ -47,7 +48,7 @@ def service_both(view: View) -> Iterator[Hit]:
 
 @rule(
     "package-both",
-    "warning",
+    Severity.WARNING,
     "A package is both wanted and left out.",
     source=SELF,
     fires=_LINUX + "%packages\nchrony\n-chrony\n%end\n",
@@ -64,7 +65,7 @@ def package_both(view: View) -> Iterator[Hit]:
 
 @rule(
     "feature-both",
-    "error",
+    Severity.ERROR,
     "A feature is both switched on and off, or added and removed.",
     source=SELF,
     fires='[features]\non = ["TelnetClient"]\noff = ["TelnetClient"]\n',
@@ -80,7 +81,7 @@ def feature_both(view: View) -> Iterator[Hit]:
 
 @rule(
     "setup-language",
-    "warning",
+    Severity.WARNING,
     "Setup itself does not speak this language: it stops and asks, or goes on in the medium's own.",
     source=f"{WINDOWS}, SetupUILanguage, and the languages of the vendor's media",
     fires='[locale]\nlanguage = "en-GB"\nsetup_language = "de-CH"\n',
@@ -100,7 +101,7 @@ def setup_language(view: View) -> Iterator[Hit]:
 
 @rule(
     "name-both",
-    "error",
+    Severity.ERROR,
     "The machine's name is both given and to be made up.",
     source=SELF,
     fires='[identity]\nname = "LMR-DESK-01"\npattern = "LMR-{serial}"\n',
@@ -116,7 +117,7 @@ def name_both(view: View) -> Iterator[Hit]:
 
 @rule(
     "name-usual",
-    "advice",
+    Severity.ADVICE,
     "Every machine has this name until it gets one of its own: on a network they cannot be told apart.",
     source=PRACTICE,
     fires=_LINUX + "network --bootproto=dhcp --hostname=localhost.localdomain\n",
@@ -141,7 +142,7 @@ def _protects(setting: Setting) -> object:
 
 @rule(
     "protection-off",
-    "advice",
+    Severity.ADVICE,
     "Access control or the firewall is switched off for good.",
     source=PRACTICE,
     fires=_LINUX + "selinux --disabled\n",

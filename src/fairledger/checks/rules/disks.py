@@ -12,6 +12,7 @@ from fairledger.checks.claims import CATALOG, KICKSTART, PRACTICE, UEFI, WINDOWS
 from fairledger.checks.rule import Hit, from_server, rule
 from fairledger.checks.view import View
 from fairledger.intent.disk import DISK, Disk, Partition
+from fairledger.model.finding import Severity
 from fairledger.model.size import Size
 from fairledger.model.target import Target
 
@@ -38,7 +39,7 @@ def _is_type(setting: Setting) -> object:
 
 @rule(
     "partition-grows-before-last",
-    "error",
+    Severity.ERROR,
     "Only the last partition of a disk can take the rest: whatever comes after it finds no room.",
     source=f"{WINDOWS}, CreatePartition/Extend",
     fires=_WIPE + _FIRMWARE + _SYSTEM + '[[disk.partition]]\nrole = "data"\nsize = "20 GiB"\n',
@@ -63,7 +64,7 @@ def partition_grows_before_last(view: View) -> Iterator[Hit]:
 
 @rule(
     "partition-grows-with-size",
-    "error",
+    Severity.ERROR,
     "A partition has a size or takes the rest, not both: setup refuses the layout.",
     source=f"{WINDOWS}, CreatePartition/Extend and Size",
     fires=_WIPE + _FIRMWARE + '[[disk.partition]]\nrole = "system"\nsize = "40 GiB"\ngrow = true\n',
@@ -79,7 +80,7 @@ def partition_grows_with_size(view: View) -> Iterator[Hit]:
 
 @rule(
     "partition-without-size",
-    "error",
+    Severity.ERROR,
     "A partition that is made needs a size, unless it takes the rest.",
     source=f"{CATALOG}, what each installer says of sizes",
     fires=_WIPE + '[[disk.partition]]\nrole = "firmware"\n' + _SYSTEM,
@@ -95,7 +96,7 @@ def partition_without_size(view: View) -> Iterator[Hit]:
 
 @rule(
     "partition-not-made",
-    "error",
+    Severity.ERROR,
     "A partition is changed that is not there: on a wiped disk, only what is made exists.",
     source=f"{WINDOWS}, ModifyPartition/PartitionID",
     fires=_GOOD + '[[disk.partition]]\nmade = false\nnumber = 7\nformat = "ntfs"\n',
@@ -116,7 +117,7 @@ def partition_not_made(view: View) -> Iterator[Hit]:
 
 @rule(
     "firmware-partition-missing",
-    "error",
+    Severity.ERROR,
     "This firmware starts only from a firmware system partition, and a wiped disk has none left.",
     source=f"{UEFI}, the system partition",
     fires=_WIPE + _SYSTEM,
@@ -153,7 +154,7 @@ def firmware_partition_missing(view: View) -> Iterator[Hit]:
 
 @rule(
     "firmware-partition-format",
-    "error",
+    Severity.ERROR,
     "The firmware reads its system partition only with FAT32.",
     source=f"{UEFI}, the file system of the system partition",
     fires=_WIPE + _FIRMWARE + 'format = "ntfs"\n' + _SYSTEM,
@@ -166,14 +167,14 @@ def firmware_partition_format(view: View) -> Iterator[Hit]:
         if part.role == "firmware" and part.format not in ("fat32", None):
             yield Hit(spot, f"the firmware system partition is formatted with {part.format.upper()}", "use FAT32")
         if part.role == "firmware" and part.format is None and part.made and view.limits.drive_letters:
-            yield Hit(spot, "the firmware system partition is made and not formatted", "use FAT32", "warning")
+            yield Hit(spot, "the firmware system partition is made and not formatted", "use FAT32", Severity.WARNING)
         if part.role == "system" and part.format == "fat32" and view.limits.drive_letters:
             yield Hit(spot, "the system cannot be installed on FAT32", "use NTFS")
 
 
 @rule(
     "install-target-missing",
-    "error",
+    Severity.ERROR,
     "Disks are laid out, but nothing says where the system goes: setup stops and asks.",
     source=f"{WINDOWS}, ImageInstall, InstallTo",
     fires=_WIPE + _FIRMWARE + '[[disk.partition]]\nrole = "data"\nsize = "rest"\n',
@@ -191,7 +192,7 @@ def install_target_missing(view: View) -> Iterator[Hit]:
 
 @rule(
     "install-target-wrong",
-    "error",
+    Severity.ERROR,
     "The system is sent to a partition that does not exist or cannot hold it.",
     source=f"{WINDOWS}, ImageInstall, InstallTo/PartitionID",
     fires=_WIPE + "install_to = 1\n" + _FIRMWARE + '[[disk.partition]]\nrole = "data"\nsize = "rest"\n',
@@ -215,12 +216,12 @@ def install_target_wrong(view: View) -> Iterator[Hit]:
             yield Hit(spot, told, "name the partition that is made for the system")
         elif any(other.fate == "wipe" for other in disks) and disk.fate == "keep" and not disk.partition:
             told = f"the system goes to disk {disk.which}, which is not laid out, while another disk is wiped"
-            yield Hit(spot, told, "is the disk's number right?", "warning")
+            yield Hit(spot, told, "is the disk's number right?", Severity.WARNING)
 
 
 @rule(
     "drive-letter-twice",
-    "error",
+    Severity.ERROR,
     "Two volumes cannot have the same drive letter.",
     source=f"{WINDOWS}, ModifyPartition/Letter",
     fires=_GOOD.replace('role = "firmware"', 'role = "firmware"\nletter = "C"') + 'letter = "C"\n',
@@ -240,7 +241,7 @@ def drive_letter_twice(view: View) -> Iterator[Hit]:
 
 @rule(
     "disk-too-small",
-    "error",
+    Severity.ERROR,
     "The partitions are larger than the disk that the draft states.",
     source="arithmetic over the sizes that are stated",
     fires='[draft]\ntarget = "windows-11-24h2"\ndisk_size = "64 GiB"\n'
@@ -262,7 +263,7 @@ def disk_too_small(view: View) -> Iterator[Hit]:
 
 @rule(
     "disk-wiped",
-    "advice",
+    Severity.ADVICE,
     "A disk is wiped without a question: worth knowing before the file reaches a machine with data on it.",
     source=PRACTICE,
     fires=_GOOD,
@@ -298,7 +299,7 @@ def _looked_for(target: Target) -> frozenset[str]:
 
 @rule(
     "disk-ignored-and-used",
-    "error",
+    Severity.ERROR,
     "A disk is to be left alone and used at once: the installer stops.",
     source=f"{KICKSTART}, ignoredisk",
     fires="#version=RHEL9\nignoredisk --only-use=sda\nclearpart --all\npart / --size=9000 --ondisk=sdb\n",
@@ -313,13 +314,16 @@ def disk_ignored_and_used(view: View) -> Iterator[Hit]:
         elif disk.ignored and disk.fate == "wipe" and disk.which is not None:
             spot = view.intent.placed("disk", at)
             yield Hit(
-                spot, f"disk {disk.which} is left alone, but to be wiped", "name the disk that is used", "warning"
+                spot,
+                f"disk {disk.which} is left alone, but to be wiped",
+                "name the disk that is used",
+                Severity.WARNING,
             )
 
 
 @rule(
     "bios-boot-missing",
-    "error",
+    Severity.ERROR,
     "BIOS machines start from a GPT disk only with a small boot partition without a file system.",
     source=f"{KICKSTART}, part biosboot, reqpart",
     fires='[draft]\ntarget = "el-9"\nfirmware = "bios"\n[disk]\nwhich = "sda"\nfate = "wipe"\ntable = "gpt"\n'

@@ -8,13 +8,14 @@ from fairledger.checks.claims import CATALOG, WINDOWS
 from fairledger.checks.rule import Hit, rule
 from fairledger.checks.view import View
 from fairledger.intent.image import IMAGE
+from fairledger.model.finding import Severity
 from fairledger.model.sheet import visible
 from fairledger.model.suggest import did_you_mean, nearest
 
 
 @rule(
     "image-both",
-    "advice",
+    Severity.ADVICE,
     "The image is chosen by its number and by its name; where they disagree, setup stops.",
     source=f"{WINDOWS}, InstallFrom/MetaData",
     fires='[image]\nedition = "Pro"\nindex = 6\n',
@@ -30,7 +31,7 @@ def image_both(view: View) -> Iterator[Hit]:
 
 @rule(
     "image-unknown",
-    "warning",
+    Severity.WARNING,
     "The target has no image of that name: setup finds nothing to install, and stops.",
     source=f"{CATALOG}, names of images by edition",
     fires='[image]\nedition = "Windows 11 Proo"\n',
@@ -57,4 +58,4 @@ def image_unknown(view: View) -> Iterator[Hit]:
         close = bool(nearest(name, target.images.values(), alike=0.9))
         told = f"{target.name} has no image {visible(name)}"
         hint = did_you_mean(name, target.images.values()) or "look at the names on the medium"
-        yield Hit(view.intent.placed("image", "edition"), told, hint, "error" if close else "")
+        yield Hit(view.intent.placed("image", "edition"), told, hint, Severity.ERROR if close else None)

@@ -9,6 +9,7 @@ from fairledger.checks.claims import WINDOWS
 from fairledger.checks.rule import Hit, rule
 from fairledger.checks.view import View
 from fairledger.intent.join import JOIN
+from fairledger.model.finding import Severity
 from fairledger.model.sheet import visible
 
 _DOMAIN = '[join]\ndomain = "larkmoor.example"\n'
@@ -16,7 +17,7 @@ _DOMAIN = '[join]\ndomain = "larkmoor.example"\n'
 
 @rule(
     "join-both",
-    "error",
+    Severity.ERROR,
     "A machine joins a domain or a workgroup, not both: setup refuses the file.",
     source=f"{WINDOWS}, UnattendedJoin/Identification",
     fires=f'{_DOMAIN}account = "joiner"\npassword = {{ env = "PW" }}\nworkgroup = "LARKMOOR"\n',
@@ -32,7 +33,7 @@ def join_both(view: View) -> Iterator[Hit]:
 
 @rule(
     "join-without-account",
-    "warning",
+    Severity.WARNING,
     "Only an account with the right to do so can add a machine to a domain, unless the domain was prepared for it.",
     source=f"{WINDOWS}, UnattendedJoin/Identification/Credentials",
     fires=_DOMAIN,
@@ -49,7 +50,7 @@ def join_without_account(view: View) -> Iterator[Hit]:
 
 @rule(
     "workgroup-name",
-    "error",
+    Severity.ERROR,
     "The name of a workgroup holds characters that it cannot have.",
     source="the vendor's naming conventions for computers, domains and workgroups",
     fires='[join]\nworkgroup = "LARK/MOOR"\n',
@@ -66,7 +67,7 @@ def workgroup_name(view: View) -> Iterator[Hit]:
 
 @rule(
     "domain-name",
-    "error",
+    Severity.ERROR,
     "What is given as a domain is none.",
     source="RFC 1123, names of hosts and domains",
     fires='[join]\ndomain = "larkmoor example"\naccount = "joiner"\npassword = { env = "PW" }\n',
@@ -84,7 +85,7 @@ def domain_name(view: View) -> Iterator[Hit]:
 
 @rule(
     "unit-form",
-    "error",
+    Severity.ERROR,
     "An organisational unit is written as a distinguished name, with its domain.",
     source="RFC 4514, distinguished names",
     fires='[join]\ndomain = "larkmoor.example"\naccount = "joiner"\npassword = { env = "PW" }\nunit = "Desks"\n',

@@ -10,6 +10,7 @@ from fairledger.checks.rules.disks import has_extended
 from fairledger.checks.view import View
 from fairledger.intent.disk import DISK, Disk, Partition
 from fairledger.intent.volume import VOLUME
+from fairledger.model.finding import Severity
 from fairledger.model.places import Placed
 from fairledger.model.sheet import visible
 from fairledger.model.size import Size
@@ -46,7 +47,7 @@ def _fixed(part: Partition) -> int | None:
 
 @rule(
     "system-partition-small",
-    "warning",
+    Severity.WARNING,
     "The partition for the system is too small for it: the installation stops half-way, or the first updates fail.",
     source=f"{CATALOG}, what the system takes at least",
     fires=_HEAD + _FIRMWARE + '{ role = "system", size = "9 GiB" },\n]\n',
@@ -69,7 +70,7 @@ def system_partition_small(view: View) -> Iterator[Hit]:
 
 @rule(
     "firmware-partition-small",
-    "warning",
+    Severity.WARNING,
     "The firmware system partition is too small for what the installer puts there.",
     source=WINDOWS_DISKS,
     fires=_HEAD + '{ role = "firmware", size = "50 MiB" },\n' + _SYSTEM + "]\n",
@@ -86,7 +87,7 @@ def firmware_partition_small(view: View) -> Iterator[Hit]:
 
 @rule(
     "recovery-partition-small",
-    "warning",
+    Severity.WARNING,
     "The recovery partition cannot hold the recovery system with the room that its updates need.",
     source=WINDOWS_DISKS,
     fires=_HEAD + _FIRMWARE + '{ role = "recovery", size = "200 MiB" },\n' + _SYSTEM + "]\n",
@@ -102,7 +103,7 @@ def recovery_partition_small(view: View) -> Iterator[Hit]:
 
 @rule(
     "boot-partition-small",
-    "warning",
+    Severity.WARNING,
     "The partition for the boot loader's files is full after a few updates of the kernel.",
     source=f"{KICKSTART}, recommended partitions",
     fires=_ROOT.replace("--size=1024", "--size=200"),
@@ -118,7 +119,7 @@ def boot_partition_small(view: View) -> Iterator[Hit]:
 
 @rule(
     "drive-letter",
-    "warning",
+    Severity.WARNING,
     "X is the letter of setup itself while it runs: no partition gets it.",
     source=f"{WINDOWS}, ModifyPartition/Letter; X is setup's own",
     fires=_GOOD.replace('size = "rest"', 'size = "rest", letter = "X"'),
@@ -133,7 +134,7 @@ def drive_letter(view: View) -> Iterator[Hit]:
 
 @rule(
     "partitions-too-many",
-    "error",
+    Severity.ERROR,
     "A disk with an MBR holds four partitions.",
     source="the form of a master boot record",
     fires=_HEAD
@@ -156,7 +157,7 @@ def partitions_too_many(view: View) -> Iterator[Hit]:
 
 @rule(
     "label-long",
-    "error",
+    Severity.ERROR,
     "A volume's label is longer than its file system allows: the formatting fails.",
     source="the limits of the file systems: FAT32 11, NTFS 32, XFS 12, ext 16 characters",
     fires=_GOOD.replace('"300 MiB"', '"300 MiB", label = "Larkmoor firmware"'),
@@ -175,7 +176,7 @@ def label_long(view: View) -> Iterator[Hit]:
 
 @rule(
     "label-twice",
-    "advice",
+    Severity.ADVICE,
     "Two volumes have one label: whoever looks for a volume by its label finds either.",
     source=PRACTICE,
     fires=_HEAD
@@ -196,7 +197,7 @@ def label_twice(view: View) -> Iterator[Hit]:
 
 @rule(
     "disk-wiped-and-empty",
-    "error",
+    Severity.ERROR,
     "A disk is wiped and nothing is made on it: the system has no place to go.",
     source=SELF,
     fires='[disk]\nfate = "wipe"\ninstall_to = 1\n',
@@ -213,7 +214,7 @@ def disk_wiped_and_empty(view: View) -> Iterator[Hit]:
 
 @rule(
     "active-on-gpt",
-    "warning",
+    Severity.WARNING,
     "Only disks with an MBR have an active partition; on GPT the mark does nothing, or stops setup.",
     source=f"{WINDOWS}, ModifyPartition/Active",
     fires=_GOOD.replace('size = "rest"', 'size = "rest", active = true'),
@@ -229,7 +230,7 @@ def active_on_gpt(view: View) -> Iterator[Hit]:
 
 @rule(
     "active-twice",
-    "error",
+    Severity.ERROR,
     "One partition of a disk can be active; with two the firmware does not start.",
     source=f"{WINDOWS}, ModifyPartition/Active",
     fires=_HEAD
@@ -248,7 +249,7 @@ def active_twice(view: View) -> Iterator[Hit]:
 
 @rule(
     "boot-in-volume",
-    "warning",
+    Severity.WARNING,
     "The boot loader's files lie where many boot loaders cannot read them: in a volume group or on RAID.",
     source=f"{KICKSTART}, recommended partitions",
     fires="#version=RHEL9\nclearpart --all\npart pv.01 --size=1 --grow\nvolgroup station pv.01\n"
@@ -267,7 +268,7 @@ def boot_in_volume(view: View) -> Iterator[Hit]:
 
 @rule(
     "boot-encrypted",
-    "warning",
+    Severity.WARNING,
     "The boot partition is encrypted: the installer refuses it, or the boot loader asks before it can read anything.",
     source=f"{KICKSTART}, part --encrypted",
     fires=_ROOT.replace("--size=1024", "--size=1024 --encrypted --passphrase=Kestrel-7"),
@@ -282,7 +283,7 @@ def boot_encrypted(view: View) -> Iterator[Hit]:
 
 @rule(
     "passphrase-missing",
-    "warning",
+    Severity.WARNING,
     "Something is encrypted and no passphrase is given: the installer stops and asks.",
     source=f"{KICKSTART}, part --passphrase",
     fires="#version=RHEL9\nclearpart --all\nautopart --encrypted\n",
@@ -305,7 +306,7 @@ def passphrase_missing(view: View) -> Iterator[Hit]:
 
 @rule(
     "volume-twice",
-    "error",
+    Severity.ERROR,
     "Two volumes of a group have one name: the second cannot be made.",
     source=f"{KICKSTART}, logvol --name",
     fires=_GROUP + "logvol /srv --vgname=station --name=root --size=9000\n",
@@ -324,7 +325,7 @@ def volume_twice(view: View) -> Iterator[Hit]:
 
 @rule(
     "table-and-firmware",
-    "warning",
+    Severity.WARNING,
     "The kind of partition table does not go with the partition that the firmware starts from.",
     source=f"{UEFI}, GPT disks",
     fires="#version=RHEL9\nclearpart --all --initlabel --disklabel=msdos\npart /boot/efi --fstype=efi --size=600\n"

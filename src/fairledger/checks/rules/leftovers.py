@@ -14,6 +14,7 @@ from fairledger.checks.view import View, judge
 from fairledger.intent.finish import FINISH
 from fairledger.intent.licence import LICENCE
 from fairledger.intent.start import START
+from fairledger.model.finding import Severity
 from fairledger.model.sheet import visible
 from fairledger.model.values import SecretRef
 
@@ -48,7 +49,7 @@ def _left() -> re.Pattern[str]:
 
 @rule(
     "placeholder-left",
-    "error",
+    Severity.ERROR,
     "A placeholder stands where a value belongs: setup takes it as it is.",
     source=PRACTICE,
     fires=_XML.format("specialize", _SHELL, "<ComputerName>${name}</ComputerName>"),
@@ -59,7 +60,7 @@ def placeholder_left(view: View) -> Iterator[Hit]:
     for seat, match in view.judged(_left_in):
         told = f"a placeholder is left in {seat.shown}"
         told += "" if seat.setting is not None and seat.setting.secret else f": {visible(match[0])}"
-        yield at(seat, told, "put the value there", "" if re.search(_LEFT, match.string) else "warning")
+        yield at(seat, told, "put the value there", None if re.search(_LEFT, match.string) else Severity.WARNING)
 
 
 @judge
@@ -75,7 +76,7 @@ def _left_in(setting: Setting | None, text: str) -> re.Match[str] | None:
 
 @rule(
     "value-spaces",
-    "warning",
+    Severity.WARNING,
     "The value begins or ends with a space, which setup takes for a part of it.",
     source=PRACTICE,
     fires=_XML.format("specialize", _SHELL, "<RegisteredOwner>Larkmoor </RegisteredOwner>"),
@@ -95,7 +96,7 @@ def _spaced(setting: Setting | None, text: str) -> bool:
 
 @rule(
     "key-placeholder",
-    "error",
+    Severity.ERROR,
     "A placeholder stands where the product key belongs: setup refuses it.",
     source=PRACTICE,
     fires="[licence]\naccept = true\nkey = 'XXXXX-XXXXX-XXXXX-XXXXX-XXXXX'\n",
@@ -116,7 +117,7 @@ def key_placeholder(view: View) -> Iterator[Hit]:
 
 @rule(
     "pass-never-runs",
-    "warning",
+    Severity.WARNING,
     "Settings of audit mode stand in a file that never sends the machine there.",
     source=f"{WINDOWS}, passes auditSystem and auditUser, Reseal/Mode",
     fires=_XML.format("auditSystem", _SHELL, "<ComputerName>LMR-DESK-01</ComputerName>"),
@@ -141,7 +142,7 @@ def pass_never_runs(view: View) -> Iterator[Hit]:
 
 @rule(
     "pass-generalise",
-    "advice",
+    Severity.ADVICE,
     "Settings for generalising stand in a file that installs a machine: they count only when somebody generalises it.",
     source=f"{WINDOWS}, pass generalize",
     fires=_XML.format(
@@ -166,7 +167,7 @@ def pass_generalise(view: View) -> Iterator[Hit]:
 
 @rule(
     "characters-hidden",
-    "warning",
+    Severity.WARNING,
     "A value holds characters that cannot be seen, or that turn the direction of the text: it is not what it seems.",
     source=PRACTICE,
     fires=_XML.format("specialize", _SHELL, "<RegisteredOwner>Lark\u202emoor</RegisteredOwner>"),
@@ -188,7 +189,7 @@ def _hidden_in(_setting: Setting | None, text: str) -> str:
 
 @rule(
     "start-page-left",
-    "advice",
+    Severity.ADVICE,
     "Pages of the first start are hidden, but not all: the machine still stops and waits there.",
     source=f"{WINDOWS}, OOBE",
     fires='[start]\nlicence = "hide"\n[network]\nlocation = "private"\n',
@@ -218,7 +219,7 @@ _PAGES = {
 
 @rule(
     "finish-missing",
-    "advice",
+    Severity.ADVICE,
     "Nothing says what happens at the end: the installer waits for somebody to press a key.",
     source=f"{KICKSTART}, reboot, poweroff, halt",
     fires=_LINUX + "lang en_GB.UTF-8\nkeyboard gb\ntimezone Atlantic/Azores\nrootpw --lock\n",
@@ -234,7 +235,7 @@ def finish_missing(view: View) -> Iterator[Hit]:
 
 @rule(
     "mode-both",
-    "warning",
+    Severity.WARNING,
     "The installer is told to be graphical and not: the last word counts.",
     source=f"{KICKSTART}, text, graphical, cmdline",
     fires=_LINUX + "text\ngraphical\n",
@@ -255,7 +256,7 @@ def _several(view: View, named: tuple[str, ...], what: str, hint: str) -> Iterat
 
 @rule(
     "finish-both",
-    "warning",
+    Severity.WARNING,
     "Several commands say what happens at the end: the last one counts.",
     source=f"{KICKSTART}, reboot, poweroff, shutdown, halt",
     fires=_LINUX + "reboot\npoweroff\n",
@@ -269,7 +270,7 @@ def finish_both(view: View) -> Iterator[Hit]:
 
 @rule(
     "source-both",
-    "warning",
+    Severity.WARNING,
     "Several commands say where the installation comes from: only one of them counts.",
     source=f"{KICKSTART}, url, cdrom, nfs, harddrive",
     fires=_LINUX + "url --url=http://192.0.2.10/el9\ncdrom\n",

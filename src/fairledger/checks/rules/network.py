@@ -11,6 +11,7 @@ from fairledger.checks.claims import CATALOG, KICKSTART, PRACTICE, SELF
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View
 from fairledger.intent.network import NETWORK, Interface
+from fairledger.model.finding import Severity
 from fairledger.model.sheet import visible
 
 if TYPE_CHECKING:
@@ -41,7 +42,7 @@ def _address(one: Interface) -> IPv4Interface | None:
 
 @rule(
     "static-incomplete",
-    "error",
+    Severity.ERROR,
     "A fixed address lacks a part: the installer stops and asks, or there is no network.",
     source=f"{KICKSTART}, network --bootproto=static",
     fires="#version=RHEL9\nnetwork --device=eno1 --bootproto=static --ip=192.0.2.30\n",
@@ -56,12 +57,12 @@ def static_incomplete(view: View) -> Iterator[Hit]:
             yield Hit(spot, f"{named} is static, but has no address with its mask", "give it address and mask")
         elif one.method == "dhcp" and one.address is not None:
             told = f"{named} has an address, but asks a server for one"
-            yield Hit(spot, told, "say static, or take the address out", "warning")
+            yield Hit(spot, told, "say static, or take the address out", Severity.WARNING)
     for seat in view.where(_is_own_address):
         how = seat.parent.child("--bootproto") if seat.parent is not None else None
         masked = seat.parent is not None and seat.parent.child("--netmask") is not None
         if how is not None and how.text == "dhcp" and seat.text != "dhcp" and not masked:
-            yield at(seat, "the interface has an address, but asks a server for one", "say static", "warning")
+            yield at(seat, "the interface has an address, but asks a server for one", "say static", Severity.WARNING)
 
 
 def _is_own_address(setting: Setting) -> object:
@@ -70,7 +71,7 @@ def _is_own_address(setting: Setting) -> object:
 
 @rule(
     "gateway-missing",
-    "advice",
+    Severity.ADVICE,
     "Without a gateway the machine does not leave its own network.",
     source=PRACTICE,
     fires=_HEAD + _GOOD.replace('gateway = "192.0.2.1", ', ""),
@@ -90,7 +91,7 @@ def _is_hop(setting: Setting) -> object:
 
 @rule(
     "gateway-outside",
-    "error",
+    Severity.ERROR,
     "The gateway is not in the interface's network: nothing leaves it.",
     source="RFC 4632, addresses and their networks",
     fires=_HEAD + _GOOD.replace('"192.0.2.1"', '"198.51.100.1"'),
@@ -149,7 +150,7 @@ def _inside(address: str, network: IPv4Network) -> bool:
 
 @rule(
     "address-unusable",
-    "error",
+    Severity.ERROR,
     "The address is the network's own or its broadcast address, which no machine can have.",
     source="RFC 4632, addresses and their networks",
     fires=_HEAD + _GOOD.replace("192.0.2.30/24", "192.0.2.255/24"),
@@ -168,7 +169,7 @@ def address_unusable(view: View) -> Iterator[Hit]:
 
 @rule(
     "name-server",
-    "error",
+    Severity.ERROR,
     "A name server is not given by its address.",
     source=f"{CATALOG}, name servers by address",
     fires=_HEAD + _GOOD.replace('"192.0.2.53"', '"dns.larkmoor.example"'),
@@ -191,7 +192,7 @@ def name_server(view: View) -> Iterator[Hit]:
 
 @rule(
     "address-twice",
-    "error",
+    Severity.ERROR,
     "Two interfaces have the same address.",
     source=PRACTICE,
     fires=_HEAD
@@ -212,7 +213,7 @@ def address_twice(view: View) -> Iterator[Hit]:
 
 @rule(
     "interface-twice",
-    "warning",
+    Severity.WARNING,
     "An interface is configured twice: the last word counts, or both are mixed.",
     source=SELF,
     fires=_LINUX + _STATIC + "\nnetwork --device=eno1 --bootproto=dhcp\n",
@@ -231,7 +232,7 @@ def interface_twice(view: View) -> Iterator[Hit]:
 
 @rule(
     "name-server-twice",
-    "advice",
+    Severity.ADVICE,
     "A name server stands twice: it is asked twice, and no other helps when it fails.",
     source=PRACTICE,
     fires=_LINUX + _STATIC + " --nameserver=192.0.2.53,192.0.2.53\n",
@@ -249,7 +250,7 @@ def name_server_twice(view: View) -> Iterator[Hit]:
 
 @rule(
     "mtu-unusual",
-    "warning",
+    Severity.WARNING,
     "The size of packets is outside of what networks carry.",
     source="RFC 791 and RFC 8200, least sizes of packets",
     fires=_LINUX + _STATIC + " --mtu=150\n",
@@ -266,7 +267,7 @@ def mtu_unusual(view: View) -> Iterator[Hit]:
 
 @rule(
     "vlan-number",
-    "error",
+    Severity.ERROR,
     "Virtual networks are numbered from 1 to 4094.",
     source="IEEE 802.1Q, identifiers of virtual networks",
     fires=_LINUX + "network --device=eno1 --bootproto=dhcp --vlanid=5000\n",
@@ -282,7 +283,7 @@ def vlan_number(view: View) -> Iterator[Hit]:
 
 @rule(
     "address-six",
-    "error",
+    Severity.ERROR,
     "What is given as an IPv6 address is none.",
     source="RFC 4291, the form of addresses",
     fires=_LINUX + "network --device=eno1 --bootproto=dhcp --ipv6=2001:db8::xyz/64\n",
@@ -305,7 +306,7 @@ def address_six(view: View) -> Iterator[Hit]:
 
 @rule(
     "wifi-key-length",
-    "error",
+    Severity.ERROR,
     "The key of a wireless network has 8 to 63 characters.",
     source="IEEE 802.11, pass phrases of WPA",
     fires=_LINUX + 'network --device=wlp2s0 --bootproto=dhcp --essid=larkmoor --wpakey="heron"\n',

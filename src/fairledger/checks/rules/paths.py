@@ -8,6 +8,7 @@ from fairledger.catalog.setting import Setting
 from fairledger.checks.claims import PRACTICE
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View, judge
+from fairledger.model.finding import Severity
 from fairledger.model.pattern import pattern
 from fairledger.model.sheet import visible
 
@@ -17,7 +18,7 @@ _LOGO = "[answers.specialize.Microsoft-Windows-Shell-Setup.OEMInformation]\nLogo
 
 @rule(
     "path-without-drive",
-    "warning",
+    Severity.WARNING,
     "A path begins neither with a drive nor with a share: where it leads depends on the folder that setup is in.",
     source=PRACTICE,
     fires=_LOGO.format(r"larkmoor\logo.bmp"),
@@ -32,7 +33,7 @@ def path_without_drive(view: View) -> Iterator[Hit]:
 
 @rule(
     "path-characters",
-    "warning",
+    Severity.WARNING,
     "A path holds characters that no file or folder can have in its name.",
     source="the vendor's naming conventions for files and paths",
     fires=_LOGO.format(r"C:\larkmoor\logo?.bmp"),

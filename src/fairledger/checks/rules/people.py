@@ -10,6 +10,7 @@ from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View
 from fairledger.intent.account import ACCOUNT
 from fairledger.intent.identity import IDENTITY
+from fairledger.model.finding import Severity
 from fairledger.model.pattern import pattern
 from fairledger.model.sheet import visible
 from fairledger.model.suggest import did_you_mean
@@ -22,7 +23,7 @@ _LABEL = pattern(r"[A-Za-z0-9]([A-Za-z0-9-]*[A-Za-z0-9])?")
 
 @rule(
     "machine-name",
-    "error",
+    Severity.ERROR,
     "The installer refuses the machine's name, or cuts it.",
     source="the naming conventions of the target's vendor, and RFC 1123",
     fires='[identity]\nname = "LMR-DESK-STATION-01"\n',
@@ -49,7 +50,7 @@ def machine_name(view: View) -> Iterator[Hit]:
 
 @rule(
     "account-name",
-    "error",
+    Severity.ERROR,
     "The installer refuses the account's name.",
     source="the naming conventions of the target's vendor",
     fires='[account]\nlocal = [{ name = "observer/night" }]\n',
@@ -71,7 +72,7 @@ def account_name(view: View) -> Iterator[Hit]:
 
 @rule(
     "sign-in-account-unknown",
-    "error",
+    Severity.ERROR,
     "Automatic sign-in names an account that the file does not make: the machine stops at the sign-in page.",
     source=SELF,
     fires=_ACCOUNT + '[account.sign_in]\naccount = "keeper"\ncount = 1\n',
@@ -106,7 +107,7 @@ def sign_in_account_unknown(view: View) -> Iterator[Hit]:
 
 @rule(
     "sign-in-uncounted",
-    "warning",
+    Severity.WARNING,
     "Automatic sign-in without a count goes on for ever: whoever starts the machine is in.",
     source=f"{WINDOWS}, AutoLogon/LogonCount",
     fires=_ACCOUNT + '[account.sign_in]\naccount = "observer"\n',
@@ -126,7 +127,7 @@ def _is_password(setting: Setting) -> object:
 
 @rule(
     "sign-in-off",
-    "warning",
+    Severity.WARNING,
     "Automatic sign-in is filled in and not switched on: nobody is signed in.",
     source=f"{WINDOWS}, AutoLogon/Enabled",
     fires=_SIGNED + 'Username = "observer"\nEnabled = false\n',
@@ -147,7 +148,7 @@ def _signs_in(setting: Setting) -> object:
 
 @rule(
     "password-readable",
-    "warning",
+    Severity.WARNING,
     "A password stands readable in the answer file: whoever holds the medium has it.",
     source=PRACTICE,
     fires=(
@@ -171,12 +172,12 @@ def password_readable(view: View) -> Iterator[Hit]:
                 if hideable
                 else "this setting has no encoded form: use an account with few rights, and delete the file afterwards"
             )
-            yield at(seat, told, hint, "" if hideable else "advice")
+            yield at(seat, told, hint, None if hideable else Severity.ADVICE)
 
 
 @rule(
     "password-encoding",
-    "error",
+    Severity.ERROR,
     "The password is said to be encoded, and is not: the account gets another one, or setup stops.",
     source=f"{WINDOWS}, PlainText beside a password's Value",
     fires=(
@@ -195,7 +196,7 @@ def password_encoding(view: View) -> Iterator[Hit]:
 
 @rule(
     "secret-in-draft",
-    "warning",
+    Severity.WARNING,
     "A secret itself stands in a draft or profile, which goes into version control and to colleagues.",
     source=PRACTICE,
     fires='[account]\nlocal = [{ name = "observer", password = "Kestrel-7-moor" }]\n',
@@ -214,7 +215,7 @@ _HASH = pattern(r"\$(1|2[abxy]|5|6|7|y|gy)\$[./A-Za-z0-9=,+$-]{8,}")
 
 @rule(
     "hash-form",
-    "error",
+    Severity.ERROR,
     "What is said to be a hash is none: nobody can sign in with it.",
     source="the manual page of crypt",
     fires="#version=RHEL9\nrootpw --iscrypted Kestrel-7-moor\n",
@@ -240,12 +241,12 @@ def hash_form(view: View) -> Iterator[Hit]:
             yield Hit(spot, "the password is said to be a hash, but has the form of none", hint)
         elif text.startswith("$1$"):
             hint = "make a stronger one with: fairledger secret hash"
-            yield Hit(spot, "the password's hash is of a weak kind (MD5)", hint, "warning")
+            yield Hit(spot, "the password's hash is of a weak kind (MD5)", hint, Severity.WARNING)
 
 
 @rule(
     "group-unknown",
-    "advice",
+    Severity.ADVICE,
     "An account is put into a group that the system does not bring, or that has this name in one language only.",
     source="the vendor's list of well-known groups",
     fires=_ACCOUNT.replace("password", 'groups = ["Wardens"], password'),
@@ -268,7 +269,7 @@ def group_unknown(view: View) -> Iterator[Hit]:
                 yield Hit(spot, f"the system brings no group {visible(group)}", hint)
             elif right.casefold() != group.casefold():
                 told = f"the group {visible(group)} has that name in one display language only"
-                yield Hit(spot, told, f"write {right}, which is right in all of them", "warning")
+                yield Hit(spot, told, f"write {right}, which is right in all of them", Severity.WARNING)
     for seat in view.where(_of_domain):
         for group in (seat.text or "").split(";"):
             right = view.family.groups().get(group.strip().casefold())

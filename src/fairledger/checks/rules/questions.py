@@ -15,6 +15,7 @@ from fairledger.intent.image import IMAGE
 from fairledger.intent.licence import LICENCE
 from fairledger.intent.locale import LOCALE
 from fairledger.intent.source import SOURCE
+from fairledger.model.finding import Severity
 from fairledger.model.places import Origin, Place
 
 _DISK = (
@@ -26,7 +27,7 @@ _HEAD = "#version=RHEL9\n"
 
 @rule(
     "image-open",
-    "advice",
+    Severity.ADVICE,
     "Nothing says which image is installed: setup asks, unless the medium has only one or the machine brings a key.",
     source=f"{WINDOWS}, ImageInstall, InstallFrom/MetaData",
     fires=_DISK,
@@ -50,7 +51,7 @@ def _chooses(setting: Setting) -> object:
 
 @rule(
     "locale-incomplete",
-    "advice",
+    Severity.ADVICE,
     "Some of the questions on language are answered and others not: the page with them comes up all the same.",
     source=f"{WINDOWS}, International-Core-WinPE",
     fires="[answers.oobeSystem.Microsoft-Windows-International-Core]\nUILanguage = 'en-GB'\nUserLocale = 'en-GB'\n",
@@ -77,7 +78,7 @@ _ASKED = ("InputLocale", "SystemLocale", "UILanguage", "UserLocale")
 
 @rule(
     "setup-language-open",
-    "warning",
+    Severity.WARNING,
     "Setup's own language is not said: it asks for it on its first page.",
     source=f"{WINDOWS}, SetupUILanguage",
     fires=_CORE + 'UILanguage = "en-GB"\nInputLocale = "en-GB"\n',
@@ -99,7 +100,7 @@ def setup_language_open(view: View) -> Iterator[Hit]:
 
 @rule(
     "source-open",
-    "advice",
+    Severity.ADVICE,
     "Nothing says where packages come from: it works from a full medium, or with a boot parameter that says so.",
     source=f"{KICKSTART}, url, cdrom, nfs, harddrive; the boot parameter inst.repo",
     fires=_HEAD + "clearpart --all\npart / --size=20000 --grow\n",

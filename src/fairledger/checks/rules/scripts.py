@@ -15,6 +15,7 @@ from fairledger.checks.signs import Sign
 from fairledger.checks.view import View
 from fairledger.intent.command import Command
 from fairledger.intent.disk import DISK
+from fairledger.model.finding import Severity
 from fairledger.model.places import Placed
 from fairledger.model.sheet import visible
 from fairledger.model.suggest import nearest, slipped
@@ -54,7 +55,7 @@ def _found(
 
 @rule(
     "script-waits",
-    "warning",
+    Severity.WARNING,
     "A script waits for somebody to press a key, and nobody is there: the installation stands still.",
     source=PRACTICE,
     fires=_WINDOWS + 'body = "cmd /c echo wind & pause"\n',
@@ -69,7 +70,7 @@ def script_waits(view: View) -> Iterator[Hit]:
 
 @rule(
     "script-installer-asks",
-    "warning",
+    Severity.WARNING,
     "A program is installed with its own questions, and nobody is there to answer them.",
     source=f"{WINDOWS_TOOLS}, msiexec; for others the manual pages of their package managers",
     fires=_WINDOWS + "body = 'msiexec /i D:\\wind.msi'\n",
@@ -89,7 +90,7 @@ def script_installer_asks(view: View) -> Iterator[Hit]:
 
 @rule(
     "script-restarts",
-    "warning",
+    Severity.WARNING,
     "A script restarts or switches off the machine by itself while setup still works: the installation breaks.",
     source=PRACTICE,
     fires=_WINDOWS + 'body = "shutdown /r /t 0"\n',
@@ -109,7 +110,7 @@ def script_restarts(view: View) -> Iterator[Hit]:
 
 @rule(
     "script-medium-letter",
-    "advice",
+    Severity.ADVICE,
     "A script names the medium by a drive letter, which is another one on the next machine.",
     source=PRACTICE,
     fires=_WINDOWS + "body = 'cmd /c copy D:\\wind.txt C:\\'\n",
@@ -127,7 +128,7 @@ def script_medium_letter(view: View) -> Iterator[Hit]:
 
 @rule(
     "script-registry",
-    "warning",
+    Severity.WARNING,
     "The registry's tool does not know the word: the command does nothing, and nobody is there to see its message.",
     source=f"{WINDOWS_TOOLS}, reg",
     fires=_WINDOWS + "body = 'reg ad HKLM\\SOFTWARE\\Larkmoor /v Wind /t REG_DWORD /d 1 /f'\n",
@@ -149,7 +150,7 @@ def script_registry(view: View) -> Iterator[Hit]:
 
 @rule(
     "script-destroys",
-    "warning",
+    Severity.WARNING,
     "A script erases a whole file system or disk.",
     source=LINUX_TOOLS,
     fires=_LINUX + "%post\nrm -rf /\n%end\n",
@@ -164,7 +165,7 @@ def script_destroys(view: View) -> Iterator[Hit]:
 
 @rule(
     "script-share",
-    "advice",
+    Severity.ADVICE,
     "A script reads from another machine's share; it runs before anybody signs in, and is let in only without a name.",
     source=PRACTICE,
     fires=_WINDOWS + "body = '\\\\lmr-files-01\\desks\\wind.exe /quiet'\n",
@@ -187,7 +188,7 @@ _PROGRAMS = (
 
 @rule(
     "script-program",
-    "warning",
+    Severity.WARNING,
     "The command begins with a name that no program has, and that is nearly the name of one.",
     source=WINDOWS_TOOLS,
     fires=_WINDOWS + "body = 'powershel.exe -NoProfile -Command x'\n",
@@ -217,7 +218,7 @@ def _meant(word: str) -> str:
 
 @rule(
     "script-quote-open",
-    "warning",
+    Severity.WARNING,
     "A quote is opened and not closed: what follows belongs to the quoted word.",
     source="the grammars of the shells",
     fires=_WINDOWS + "body = 'cmd /c echo \"wind'\n",
@@ -251,7 +252,7 @@ def _unclosed(script: str) -> bool:
 
 @rule(
     "script-outside-path",
-    "warning",
+    Severity.WARNING,
     "A script that runs inside the new system names the folder under which only the installer sees it.",
     source=f"{KICKSTART}, %post --nochroot",
     fires=_LINUX + "%post\necho wind > /mnt/sysimage/etc/wind\n%end\n",
@@ -267,7 +268,7 @@ def script_outside_path(view: View) -> Iterator[Hit]:
 
 @rule(
     "script-service-starts",
-    "advice",
+    Severity.ADVICE,
     "A service is started inside a system that does not run yet: only enabling it has an effect.",
     source=f"{LINUX_TOOLS}, systemctl",
     fires=_LINUX + "%post\nsystemctl start chronyd\n%end\n",
@@ -283,7 +284,7 @@ def script_service_starts(view: View) -> Iterator[Hit]:
 
 @rule(
     "script-fetches-and-runs",
-    "warning",
+    Severity.WARNING,
     "A script runs whatever it fetches from outside at that moment, with all rights.",
     source=PRACTICE,
     fires=_LINUX + "%post\ncurl -s http://lmr-files-01.larkmoor.example/setup | bash\n%end\n",
@@ -298,7 +299,7 @@ def script_fetches_and_runs(view: View) -> Iterator[Hit]:
 
 @rule(
     "script-empty",
-    "advice",
+    Severity.ADVICE,
     "A script has nothing in it.",
     source=PRACTICE,
     fires=_LINUX + "%post --log=/root/x.log\n\n%end\n",
@@ -313,7 +314,7 @@ def script_empty(view: View) -> Iterator[Hit]:
 
 @rule(
     "section-slipped",
-    "warning",
+    Severity.WARNING,
     "A line of a script is nearly the beginning of a section, which never begins: its lines belong to the script.",
     source=f"{KICKSTART}, %end",
     fires="accepteula\n%pre\necho wind\n%fristboot\necho tide\n",
@@ -333,7 +334,7 @@ _SECTIONS = ("packages", "pre", "pre-install", "post", "firstboot", "onerror", "
 
 @rule(
     "script-secret",
-    "warning",
+    Severity.WARNING,
     "A password stands in a command: whoever holds the medium or reads the machine's log has it.",
     source=PRACTICE,
     fires=_WINDOWS + 'body = "net user keeper Kestrel-7 /add"\n',

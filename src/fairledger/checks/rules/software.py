@@ -9,6 +9,7 @@ from fairledger.catalog.setting import Setting
 from fairledger.checks.claims import KICKSTART
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View
+from fairledger.model.finding import Severity
 from fairledger.model.sheet import visible
 
 _HEAD = "#version=RHEL9\n"
@@ -16,7 +17,7 @@ _HEAD = "#version=RHEL9\n"
 
 @rule(
     "package-name",
-    "error",
+    Severity.ERROR,
     "A line of the package section holds one name; with a comma or several names nothing bears it, and setup stops.",
     source=f"{KICKSTART}, %packages",
     fires=_HEAD + "%packages\nchrony, rsync\n%end\n",

@@ -8,6 +8,7 @@ from fairledger.checks.claims import KICKSTART, PRACTICE
 from fairledger.checks.rule import Hit, rule
 from fairledger.checks.view import View
 from fairledger.intent.source import SOURCE
+from fairledger.model.finding import Severity
 from fairledger.model.sheet import visible
 
 _HEAD = "#version=RHEL9\n"
@@ -15,7 +16,7 @@ _HEAD = "#version=RHEL9\n"
 
 @rule(
     "source-local",
-    "warning",
+    Severity.WARNING,
     "A package source on the installer's own medium was kept in the file; another medium does not carry it.",
     source=PRACTICE,
     fires=_HEAD + "repo --name=AppStream --baseurl=file:///run/install/sources/mount-0000-cdrom/AppStream\n",
@@ -37,7 +38,7 @@ def source_local(view: View) -> Iterator[Hit]:
 
 @rule(
     "source-address",
-    "error",
+    Severity.ERROR,
     "A source on the network has no usable address.",
     source=f"{KICKSTART}, url, repo, nfs",
     fires=_HEAD + "url --url=192.0.2.10/el9\n",
@@ -69,7 +70,7 @@ def _reaches(address: str) -> bool:
 
 @rule(
     "source-not-on-route",
-    "warning",
+    Severity.WARNING,
     "The packages come from a disc, but the machines are started over the network.",
     source=PRACTICE,
     given="--route boot-parameter",

@@ -9,6 +9,7 @@ from fairledger.checks.rule import Hit, rule
 from fairledger.checks.rules.volumes import all_parts
 from fairledger.checks.view import View
 from fairledger.intent.disk import DISK
+from fairledger.model.finding import Severity
 from fairledger.model.size import Size
 
 _LAYOUT = (
@@ -22,7 +23,7 @@ _ANY = 256 * 1024 * 1024
 
 @rule(
     "disk-kept-and-laid-out",
-    "warning",
+    Severity.WARNING,
     "Partitions are made on a disk that is not wiped: where anything is on it already, their numbers are others.",
     source=f"{WINDOWS}, WillWipeDisk, CreatePartition/Order",
     fires=_LAYOUT.format("keep", "300 MiB"),
@@ -42,7 +43,7 @@ def disk_kept_and_laid_out(view: View) -> Iterator[Hit]:
 
 @rule(
     "partition-huge",
-    "warning",
+    Severity.WARNING,
     "The partition is far larger than anything of its kind: another unit was probably meant.",
     source=PRACTICE,
     fires=_LAYOUT.format("wipe", "300 GiB"),

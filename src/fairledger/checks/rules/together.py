@@ -9,6 +9,7 @@ from fairledger.catalog.setting import Setting
 from fairledger.checks.claims import CATALOG, WINDOWS
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View
+from fairledger.model.finding import Severity
 from fairledger.model.places import Origin, Place
 from fairledger.model.sheet import visible
 from fairledger.model.suggest import did_you_mean
@@ -18,7 +19,7 @@ _OWNER = '[answers.specialize.Microsoft-Windows-Shell-Setup]\nRegisteredOwner = 
 
 @rule(
     "item-twice",
-    "error",
+    Severity.ERROR,
     "Two items of a list have the same identity: one of them is lost.",
     source=f"{CATALOG}, what tells items of a list apart",
     fires='[account]\nlocal = [{ name = "observer" }, { name = "observer" }]\n',
@@ -46,7 +47,7 @@ def _keyed(setting: Setting) -> object:
 
 @rule(
     "setting-twice",
-    "error",
+    Severity.ERROR,
     "A setting that is no list stands twice: setup takes one of the values, or refuses the file.",
     source=CATALOG,
     fires=(
@@ -75,7 +76,7 @@ def setting_twice(view: View) -> Iterator[Hit]:
 
 @rule(
     "component-twice",
-    "error",
+    Severity.ERROR,
     "A component stands once in a pass (and for each architecture); of two, one is ignored or the file is refused.",
     source=f"{WINDOWS}, components of a pass",
     fires=(
@@ -104,7 +105,7 @@ def component_twice(view: View) -> Iterator[Hit]:
 
 @rule(
     "settings-exclusive",
-    "error",
+    Severity.ERROR,
     "Two settings that stand side by side exclude each other: the installer refuses them, or takes one.",
     source=CATALOG,
     fires="#version=RHEL9\nclearpart --all --none\n",
@@ -121,7 +122,9 @@ def settings_exclusive(view: View) -> Iterator[Hit]:
             if other in beside and pair not in told:
                 told.add(pair)
                 message = f"{seat.name} and {other} exclude each other"
-                yield at(seat, message, "keep the one that is meant", "" if setting and setting.sure else "warning")
+                yield at(
+                    seat, message, "keep the one that is meant", None if setting and setting.sure else Severity.WARNING
+                )
 
 
 def _excluding(setting: Setting) -> object:
@@ -135,7 +138,7 @@ def _beside(seat: Seat) -> set[str]:
 
 @rule(
     "setting-needs",
-    "error",
+    Severity.ERROR,
     "A setting is of no use, or refused, without another one beside it.",
     source=CATALOG,
     fires="#version=RHEL9\npart / --size=9000 --maxsize=20000\n",
@@ -149,7 +152,7 @@ def setting_needs(view: View) -> Iterator[Hit]:
         for need in setting.needs if setting else ():
             if not beside & set(need.split("|")):
                 told = need.replace("|", " or ")
-                severity = "" if setting and setting.sure else "warning"
+                severity = None if setting and setting.sure else Severity.WARNING
                 yield at(seat, f"{seat.name} needs {told}", f"add {told}", severity)
 
 
@@ -159,7 +162,7 @@ def _needing(setting: Setting) -> object:
 
 @rule(
     "reference-unknown",
-    "error",
+    Severity.ERROR,
     "A setting names something that the file does not make.",
     source=CATALOG,
     fires='#version=RHEL9\nsshkey --username=keeper "ssh-ed25519 AAAA station"\n',
@@ -186,7 +189,7 @@ def _referring(setting: Setting) -> object:
 
 @rule(
     "component-expected",
-    "error",
+    Severity.ERROR,
     "The installer cannot go on by itself without it: it stops and asks.",
     source=f"{CATALOG}, what each installer asks for",
     fires="#version=RHEL9\nlang en_GB.UTF-8\nrootpw --lock\n",
@@ -210,7 +213,7 @@ def component_expected(view: View) -> Iterator[Hit]:
 
 @rule(
     "use-twice",
-    "error",
+    Severity.ERROR,
     "The same account, group or volume group is made twice.",
     source=CATALOG,
     fires="#version=RHEL9\nuser --name=keeper\nuser --name=keeper --groups=wheel\n",

@@ -11,6 +11,7 @@ from fairledger.checks.rule import Hit, rule
 from fairledger.checks.view import View
 from fairledger.intent.disk import DISK, Partition
 from fairledger.intent.volume import VOLUME
+from fairledger.model.finding import Severity
 from fairledger.model.places import Placed
 from fairledger.model.size import Size
 
@@ -50,7 +51,7 @@ def _mount(part: Partition) -> str | None:
 
 @rule(
     "mount-twice",
-    "error",
+    Severity.ERROR,
     "Two partitions are mounted at the same place.",
     source=SELF,
     fires=_PLAIN + "part / --fstype=ext4 --size=5000\n",
@@ -75,7 +76,7 @@ def mount_twice(view: View) -> Iterator[Hit]:
 
 @rule(
     "root-missing",
-    "error",
+    Severity.ERROR,
     "Partitions are laid out, but none is mounted at the root: there is nowhere to install.",
     source=f"{KICKSTART}, part",
     fires=_HEAD + "part /home --fstype=xfs --size=9000\n",
@@ -104,7 +105,7 @@ def _open(part: Partition) -> bool:
 
 @rule(
     "boot-inside-group",
-    "warning",
+    Severity.WARNING,
     "The root is in a volume group and nothing outside it holds /boot: the boot loader cannot be installed there.",
     source=f"{KICKSTART}, recommended partitions",
     fires=_GROUP,
@@ -126,7 +127,7 @@ def boot_inside_group(view: View) -> Iterator[Hit]:
 
 @rule(
     "raid-too-few",
-    "error",
+    Severity.ERROR,
     "A RAID of this level needs more members: the installer stops.",
     source=f"{KICKSTART}, raid --level",
     fires=_RAID.format(5),
@@ -146,7 +147,7 @@ _MEMBERS = {"0": 2, "1": 2, "4": 3, "5": 3, "6": 4, "10": 4}
 
 @rule(
     "member-unused",
-    "error",
+    Severity.ERROR,
     "A partition is made for a volume group or RAID that does not take it.",
     source=f"{KICKSTART}, volgroup, raid",
     fires=_GROUP + "part pv.02 --size=5000\n",
@@ -168,7 +169,7 @@ def _names_members(setting: Setting) -> object:
 
 @rule(
     "member-unknown",
-    "error",
+    Severity.ERROR,
     "A volume group or RAID is made of something that nobody makes.",
     source=f"{KICKSTART}, volgroup, raid",
     fires=_GROUP.replace("volgroup station pv.01", "volgroup station pv.01 pv.07"),
@@ -187,7 +188,7 @@ def member_unknown(view: View) -> Iterator[Hit]:
 
 @rule(
     "plan-with-partitions",
-    "error",
+    Severity.ERROR,
     "The installer's own plan and partitions of one's own exclude each other.",
     source=f"{KICKSTART}, autopart",
     fires=_PLAIN + "autopart --type=lvm\n",
@@ -204,7 +205,7 @@ def plan_with_partitions(view: View) -> Iterator[Hit]:
 
 @rule(
     "mount-format",
-    "error",
+    Severity.ERROR,
     "The file system cannot be used where it is mounted.",
     source=f"{KICKSTART}, part --fstype",
     fires=_HEAD + "part / --fstype=vfat --size=9000\n",
@@ -219,14 +220,16 @@ def mount_format(view: View) -> Iterator[Hit]:
             yield Hit(spot, f"{_mount(part)} cannot be on FAT", "use xfs or ext4")
         mount = part.mount
         if part.role == "swap" and part.format not in (None, "swap"):
-            yield Hit(spot, f"swap space is not formatted with {part.format}", "leave the file system out", "warning")
+            yield Hit(
+                spot, f"swap space is not formatted with {part.format}", "leave the file system out", Severity.WARNING
+            )
         if part.role == "data" and isinstance(mount, str) and not mount.startswith("/") and mount != "none":
             yield Hit(spot, f"{mount!r} is no mount point", "begin it with /, or write swap, pv.01, raid.01")
 
 
 @rule(
     "format-gone",
-    "error",
+    Severity.ERROR,
     "The release has no such file system any more: its installer cannot make it.",
     source="the release notes of the target's vendor",
     fires=_HEAD + "part / --fstype=btrfs --size=9000\n",
@@ -241,7 +244,7 @@ def format_gone(view: View) -> Iterator[Hit]:
 
 @rule(
     "group-too-small",
-    "error",
+    Severity.ERROR,
     "The volumes of a group are larger than what the group is made of.",
     source="arithmetic over the sizes that are stated",
     fires=_GROUP.replace("part pv.01 --size=1 --grow", "part pv.01 --size=5000"),
@@ -272,7 +275,7 @@ def group_too_small(view: View) -> Iterator[Hit]:
 
 @rule(
     "virtual-disk-small",
-    "error",
+    Severity.ERROR,
     "The partitions in a virtual disk do not fit into it.",
     source=f"{HYPERVISOR}, virtualdisk",
     fires=_CONSOLE.format(5000),
@@ -293,7 +296,7 @@ def virtual_disk_small(view: View) -> Iterator[Hit]:
 
 @rule(
     "virtual-disk-large",
-    "advice",
+    Severity.ADVICE,
     "A virtual disk is much larger than the partitions in it, and none of them grows.",
     source="arithmetic over the sizes that are stated",
     fires=_CONSOLE.format(9000),
@@ -317,7 +320,7 @@ def virtual_disk_large(view: View) -> Iterator[Hit]:
 
 @rule(
     "separate-home",
-    "advice",
+    Severity.ADVICE,
     "The installer's own plan has a separate home on large disks; what is kept elsewhere gets less room.",
     source=f"{KICKSTART}, autopart --nohome",
     fires='[draft]\ntarget = "el-9"\ndisk_size = "240 GB"\n[disk]\nfate = "wipe"\nplan = {}\n',

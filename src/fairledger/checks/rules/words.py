@@ -23,6 +23,7 @@ from fairledger.intent.disk import DISK
 from fairledger.intent.image import IMAGE
 from fairledger.intent.licence import LICENCE
 from fairledger.intent.locale import LOCALE
+from fairledger.model.finding import Severity
 from fairledger.model.kinds import KINDS
 from fairledger.model.pattern import pattern
 from fairledger.model.sheet import visible
@@ -36,7 +37,7 @@ _PLACEHOLDER_KEYS = pattern(r"(?i)(.)\1{4}(-\1{5}){4}|(x{5}|.*your.*|.*<.*>.*|ke
 
 @rule(
     "fallback-same",
-    "error",
+    Severity.ERROR,
     "The fallback of the display language is the language itself: setup reports an error.",
     source=f"{WINDOWS}, UILanguageFallback",
     fires='[locale]\nlanguage = "en-GB"\nfallback = "en-GB"\n',
@@ -64,7 +65,7 @@ def _is_fallback(setting: Setting) -> object:
 
 @rule(
     "language-unknown",
-    "error",
+    Severity.ERROR,
     "There is no such language in such a region.",
     source="BCP 47, and the languages that the target's vendor lists",
     fires='[locale]\nlanguage = "en-UK"\n',
@@ -79,7 +80,7 @@ def language_unknown(view: View) -> Iterator[Hit]:
         if not isinstance(tag, str) or tag in told or not KINDS["locale"].accepts(tag) or known_language(tag):
             continue
         told.add(tag)
-        severity = "" if "-" in tag else "warning"
+        severity = None if "-" in tag else Severity.WARNING
         hint = did_you_mean(tag, values().languages)
         yield Hit(view.intent.placed("locale", field), f"there is no language {visible(tag)}", hint, severity)
     for seat, tag in view.judged(_no_language):  # what one pass says otherwise is in no section
@@ -99,7 +100,7 @@ def _no_language(setting: Setting | None, text: str) -> str:
 
 @rule(
     "name-slipped",
-    "warning",
+    Severity.WARNING,
     "The name is nearly a usual one: a group, service or account group of that name is hardly there.",
     source=PRACTICE,
     fires=_LINUX + "firewall --enabled --service=shh\n",
@@ -123,7 +124,7 @@ def _slip(setting: Setting | None, text: str) -> tuple[str, str] | None:
 
 @rule(
     "keyboard-unknown",
-    "warning",
+    Severity.WARNING,
     "The keyboard is not among those known; setup may refuse it.",
     source="the keyboards that the target's vendor lists",
     fires='[locale]\nlanguage = "en-GB"\nkeyboards = ["0809:0000f809"]\n',
@@ -141,13 +142,15 @@ def keyboard_unknown(view: View) -> Iterator[Hit]:
             if not known_layout(pair[2]):
                 own = pair[2][0] in "abcdABCD"
                 hint = "a layout of your own must be in the image" if own else did_you_mean(pair[2], _layouts())
-                yield Hit(spot, f"there is no keyboard layout {pair[2]}", hint, "advice" if own else "error")
+                yield Hit(
+                    spot, f"there is no keyboard layout {pair[2]}", hint, Severity.ADVICE if own else Severity.ERROR
+                )
             elif language_of(pair[1]) is None:
                 yield Hit(spot, f"the language number {pair[1]} is not known", "is it the number you mean?")
         elif name.rpartition(":")[2].partition("(")[0] not in _bases() and not known_language(name) and "{" not in name:
             hint = did_you_mean(name, (*values().keyboards, *values().languages))
             plausible = re.fullmatch(r"[a-z]{2,6}(\([a-z0-9_-]+\))?", name)
-            severity = "warning" if plausible and "did you mean" not in hint else "error"
+            severity = Severity.WARNING if plausible and "did you mean" not in hint else Severity.ERROR
             yield Hit(spot, f"there is no keyboard {visible(name)}", hint or "is it the name you mean?", severity)
     for seat, name in view.judged(_no_input):
         yield at(seat, f"{visible(name)} is no language with its keyboard", "write it as in en-GB, or 0809:00000809")
@@ -183,7 +186,7 @@ def _layouts() -> list[str]:
 
 @rule(
     "time-zone-unknown",
-    "error",
+    Severity.ERROR,
     "The installer does not know the time zone and refuses it or asks.",
     source="the time zones that the target's vendor lists, and the IANA database",
     fires='[locale]\ntime_zone = "Europe/Lisboa"\n',
@@ -212,7 +215,7 @@ def _is_zone(setting: Setting) -> object:
 
 @rule(
     "encoding-unknown",
-    "warning",
+    Severity.WARNING,
     "The system has no such encoding of characters: the language falls back to one without accents.",
     source="the locales of the GNU C library",
     fires="#version=RHEL9\nlang en_GB.UFT-8\n",
@@ -235,7 +238,7 @@ _ENCODINGS = (
 
 @rule(
     "key-form",
-    "error",
+    Severity.ERROR,
     "The product key has the wrong form, or a placeholder stands in its place.",
     source="the form of the vendor's product keys",
     fires='[licence]\naccept = true\nkey = "XXXXX-XXXXX-XXXXX-XXXXX-XXXXX"\n',
@@ -271,7 +274,7 @@ def _is_key(setting: Setting) -> object:
 
 @rule(
     "licence-not-accepted",
-    "error",
+    Severity.ERROR,
     "Nobody accepts the licence terms: setup stops and shows them.",
     source=f"{CATALOG}, what each installer says of its terms",
     fires='[image]\nedition = "Pro"\n[licence]\naccept = false\n',

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import argparse
 
-from fairledger.cli import status
 from fairledger.cli.console import Console
 from fairledger.cli.options import add_catalog, own_of
+from fairledger.cli.status import Status
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -36,4 +36,4 @@ def run(options: argparse.Namespace, console: Console) -> int:
         return explain_component(component, catalog, console)
     found = matching(options.name, catalog)
     explain_settings(found, catalog, console)
-    return status.DONE
+    return Status.DONE

@@ -6,9 +6,9 @@ import argparse
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from fairledger.cli import status
 from fairledger.cli.console import Console
 from fairledger.cli.options import add_catalog, own_of
+from fairledger.cli.status import Status
 
 if TYPE_CHECKING:
     from fairledger.exchange.adopt import Adopted
@@ -54,7 +54,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
         console.write_json(_json(adopted, written))
     else:
         _say(adopted, written, options, console)
-    return status.FINDINGS if adopted.kept_apart or adopted.findings else status.DONE
+    return Status.FINDINGS if adopted.kept_apart or adopted.findings else Status.DONE
 
 
 def _out(options: argparse.Namespace) -> Path:

@@ -7,9 +7,9 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from fairledger.cli import status
 from fairledger.cli.console import Console
 from fairledger.cli.options import add_catalog, own_of
+from fairledger.cli.status import Status
 
 if TYPE_CHECKING:
     from fairledger.authoring.carry import Carried, Move
@@ -34,7 +34,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(options: argparse.Namespace, console: Console) -> int:
     """Reports, and writes if that is wished."""
     from fairledger.authoring.carry import carry
-    from fairledger.model.finding import reaches
+    from fairledger.model.finding import Severity, reaches
     from fairledger.storage.files import write_file
 
     done = carry(options.draft, options.to, edition=options.edition, arch=options.arch, own=own_of(options))
@@ -44,7 +44,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
         console.write_json(_json(done, options.out))
     else:
         _show(done, options, console)
-    return status.FINDINGS if reaches(done.findings, "error") else status.DONE
+    return Status.FINDINGS if reaches(done.findings, Severity.ERROR) else Status.DONE
 
 
 def _json(done: Carried, out: Path | None) -> dict[str, Any]:

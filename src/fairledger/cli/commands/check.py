@@ -7,9 +7,9 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from fairledger.cli import status
 from fairledger.cli.console import Console
 from fairledger.cli.options import add_catalog, add_layers, asked_of
+from fairledger.cli.status import Status
 
 if TYPE_CHECKING:
     from fairledger.checks.engine import Report
@@ -53,7 +53,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
     from fairledger.checks.engine import check
     from fairledger.cli.report import show_report, verdict
     from fairledger.model.errors import LedgerError
-    from fairledger.model.finding import reaches
+    from fairledger.model.finding import Severity, reaches
     from fairledger.subject.opening import looked_at
 
     asked = asked_of(options, _facts(options))
@@ -83,9 +83,9 @@ def run(options: argparse.Namespace, console: Console) -> int:
     elif len(reports) > 1:
         console.say(f"\n{len(reports)} files: {verdict(reports, console)}")
     if trouble is not None:
-        return status.FILE_TROUBLE
-    failed = any(reaches(report.findings, options.fail_on) for report in reports)
-    return status.FINDINGS if failed else status.DONE
+        return Status.FILE_TROUBLE
+    failed = any(reaches(report.findings, Severity(options.fail_on)) for report in reports)
+    return Status.FINDINGS if failed else Status.DONE
 
 
 def _facts(options: argparse.Namespace) -> Facts:
@@ -157,10 +157,11 @@ def _write(options: argparse.Namespace, reports: list[Report], console: Console)
     """The machine-readable forms."""
     from fairledger.cli import forms
     from fairledger.cli.report import as_json
+    from fairledger.model.finding import Severity
 
     if options.format == "json":
         console.write_json(as_json(reports))
     elif options.format == "sarif":
         console.write_json(forms.sarif(reports))
     else:
-        console.say(forms.junit(reports, options.fail_on).decode().rstrip("\n"))
+        console.say(forms.junit(reports, Severity(options.fail_on)).decode().rstrip("\n"))

@@ -5,9 +5,9 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from fairledger.cli import status
 from fairledger.cli.console import Console
 from fairledger.cli.options import add_catalog, asked_of
+from fairledger.cli.status import Status
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -36,10 +36,10 @@ def run(options: argparse.Namespace, console: Console) -> int:
             console.write_json(differences.changes_json(found))
         else:
             differences.show_changes(found, base, a, b, console)
-        return status.FINDINGS if found else status.DONE
+        return Status.FINDINGS if found else Status.DONE
     comparison = compare(a, b)
     if options.format == "json":
         console.write_json(differences.as_json(comparison))
     else:
         differences.show(comparison, a, b, console)
-    return status.DONE if comparison.same else status.FINDINGS
+    return Status.DONE if comparison.same else Status.FINDINGS

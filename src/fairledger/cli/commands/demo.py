@@ -10,8 +10,8 @@ import tomllib
 from pathlib import Path
 from typing import Any
 
-from fairledger.cli import status
 from fairledger.cli.console import Console
+from fairledger.cli.status import Status
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -42,7 +42,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
             os.chdir(folder / step["in"])
             if not _played(step, options.colour, console):
                 console.error(f"the demo went wrong at: fairledger {step['run']}")
-                return status.OUR_BUG
+                return Status.OUR_BUG
     finally:
         os.chdir(before)
         for name, value in kept.items():
@@ -51,7 +51,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
                 os.environ[name] = value
     console.say()
     console.say(console.style(f"Everything is in {options.out} for a look. Next: make a draft of your own.", "bold"))
-    return status.DONE
+    return Status.DONE
 
 
 def _played(step: dict[str, Any], colour: str, console: Console) -> bool:
@@ -65,7 +65,7 @@ def _played(step: dict[str, Any], colour: str, console: Console) -> bool:
     console.say(console.style("\n".join([f"$ fairledger {lines[0]}", *lines[1:]]), "bold"))
     done = main(["--colour", colour, *command])
     console.flush()
-    return bool(done == step.get("status", status.DONE))
+    return bool(done == step.get("status", Status.DONE))
 
 
 def examples_folder() -> Path:

@@ -6,9 +6,9 @@ import argparse
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from fairledger.cli import status
 from fairledger.cli.console import Console
 from fairledger.cli.options import add_catalog, asked_of
+from fairledger.cli.status import Status
 
 if TYPE_CHECKING:
     from fairledger.events.explain import Explanation, Item
@@ -48,7 +48,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
             console.note(f"wrote {options.out}")
     else:
         _show(told, console)
-    return status.DONE
+    return Status.DONE
 
 
 def _show(told: Explanation, console: Console) -> None:

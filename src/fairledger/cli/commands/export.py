@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import argparse
 
-from fairledger.cli import status
 from fairledger.cli.console import Console
 from fairledger.cli.options import add_catalog, own_of
+from fairledger.cli.status import Status
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -41,7 +41,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
         from fairledger.catalog.export import as_json
 
         console.write_json(as_json(catalog))
-    return status.DONE
+    return Status.DONE
 
 
 def _grammar(catalog, console: Console) -> int:  # type: ignore[no-untyped-def]
@@ -53,4 +53,4 @@ def _grammar(catalog, console: Console) -> int:  # type: ignore[no-untyped-def]
         told = f"the answer files of {catalog.target.name} are not XML, so that there is no RELAX NG grammar of them"
         raise WrongUseError(told, remedy="use --as json, or --as schema for its drafts")
     console.say(made.decode().rstrip("\n"))
-    return status.DONE
+    return Status.DONE

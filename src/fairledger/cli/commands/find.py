@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import argparse
 
-from fairledger.cli import status
 from fairledger.cli.console import Console
 from fairledger.cli.options import add_catalog, own_of
+from fairledger.cli.status import Status
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -42,7 +42,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
         console.write_json({"target": target.id, "results": found_json(found[: options.most], catalog)})
     else:
         show_found(question, found, catalog, console, most=options.most)
-    return status.DONE
+    return Status.DONE
 
 
 def _examine(options: argparse.Namespace, catalog) -> None:  # type: ignore[no-untyped-def]

@@ -5,8 +5,8 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from fairledger.cli import status
 from fairledger.cli.console import Console
+from fairledger.cli.status import Status
 
 _FORMS = ("text", "json")
 
@@ -48,7 +48,7 @@ def _list(options: argparse.Namespace, console: Console) -> int:
         console.write_json({"profiles": rows_of(found)})
     else:
         show_library(found, console)
-    return status.DONE
+    return Status.DONE
 
 
 def _show(options: argparse.Namespace, console: Console) -> int:
@@ -62,11 +62,11 @@ def _show(options: argparse.Namespace, console: Console) -> int:
         from fairledger.cli.library import rows_of
 
         console.write_json({**rows_of([one])[0], "text": text})
-        return status.DONE
+        return Status.DONE
     from fairledger.cli.library import show_one
 
     show_one(one, text, console)
-    return status.DONE
+    return Status.DONE
 
 
 def _save(options: argparse.Namespace, console: Console) -> int:
@@ -82,17 +82,17 @@ def _save(options: argparse.Namespace, console: Console) -> int:
     )
     if console.json:
         console.write_json({"profile": str(done.profile), "draft": str(done.draft)})
-        return status.DONE
+        return Status.DONE
     console.say(f"wrote {done.profile}")
     console.say(f"{done.draft} refers to it now: profiles = [..., {options.name!r}]")
-    return status.DONE
+    return Status.DONE
 
 
 def _check(options: argparse.Namespace, console: Console) -> int:
     from fairledger.authoring.shelf import found, listed
     from fairledger.checks.engine import check
     from fairledger.cli.report import as_json, show_report, verdict
-    from fairledger.model.finding import reaches
+    from fairledger.model.finding import Severity, reaches
     from fairledger.profiles.library import Library
     from fairledger.subject.opening import looked_at
 
@@ -109,5 +109,5 @@ def _check(options: argparse.Namespace, console: Console) -> int:
         console.say(
             f"{len(reports)} profiles: {verdict(reports, console)}" if reports else "there are no profiles here"
         )
-    failed = any(reaches(report.findings, "error") for report in reports)
-    return status.FINDINGS if failed else status.DONE
+    failed = any(reaches(report.findings, Severity.ERROR) for report in reports)
+    return Status.FINDINGS if failed else Status.DONE

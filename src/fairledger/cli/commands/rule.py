@@ -5,8 +5,8 @@ from __future__ import annotations
 import argparse
 import textwrap
 
-from fairledger.cli import status
 from fairledger.cli.console import Console
+from fairledger.cli.status import Status
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -33,7 +33,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
         _explain(shown[0], console)
     else:
         _list(shown, console)
-    return status.DONE
+    return Status.DONE
 
 
 def _json(one) -> dict[str, str]:  # type: ignore[no-untyped-def]

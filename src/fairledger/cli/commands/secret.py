@@ -5,8 +5,8 @@ from __future__ import annotations
 import argparse
 import sys
 
-from fairledger.cli import status
 from fairledger.cli.console import Console
+from fairledger.cli.status import Status
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -34,4 +34,4 @@ def run(options: argparse.Namespace, console: Console) -> int:
         console.write_json({"hash": made})
     else:
         console.say(made)
-    return status.DONE
+    return Status.DONE

@@ -5,9 +5,9 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from fairledger.cli import status
 from fairledger.cli.console import Console
 from fairledger.cli.options import add_catalog, own_of
+from fairledger.cli.status import Status
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -31,9 +31,9 @@ def run(options: argparse.Namespace, console: Console) -> int:
     done = set_in(options.file, options.assignments, target=options.target, own=own_of(options))
     if options.format == "json":
         console.write_json({"changed": str(options.file), "set": [line.text for line in done]})
-        return status.DONE
+        return Status.DONE
     for line in done:
         console.say(line.text)
         for remark in line.remarks:
             console.paragraph(remark, indent="    ")
-    return status.DONE
+    return Status.DONE

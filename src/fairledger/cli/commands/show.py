@@ -5,9 +5,9 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from fairledger.cli import status
 from fairledger.cli.console import Console
 from fairledger.cli.options import add_catalog, add_layers, asked_of
+from fairledger.cli.status import Status
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -35,9 +35,9 @@ def run(options: argparse.Namespace, console: Console) -> int:
         return _disks(options, draft, console)
     if options.format == "json":
         console.write_json(as_json(draft))
-        return status.DONE
+        return Status.DONE
     show_sheet(draft, check(draft), console, overrides=options.origin)
-    return status.DONE
+    return Status.DONE
 
 
 def _disks(options: argparse.Namespace, draft, console: Console) -> int:  # type: ignore[no-untyped-def]
@@ -51,7 +51,7 @@ def _disks(options: argparse.Namespace, draft, console: Console) -> int:  # type
         console.write_json({"disks": disks.as_json(draft)})
     elif options.disk:
         disks.draw(draft, console)
-    return status.DONE
+    return Status.DONE
 
 
 def _changes(options: argparse.Namespace, console: Console) -> int:
@@ -87,4 +87,4 @@ def _changes(options: argparse.Namespace, console: Console) -> int:
         console.write_json({"profile": options.changes, "answers": listed})
     else:
         show_brought(options.changes, rows, console)
-    return status.DONE
+    return Status.DONE

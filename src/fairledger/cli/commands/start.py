@@ -5,8 +5,8 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from fairledger.cli import status
 from fairledger.cli.console import Console
+from fairledger.cli.status import Status
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -45,7 +45,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
     write_file(options.file, text.encode(), replace=options.replace)
     if options.format == "json":
         console.write_json({"written": str(options.file)})
-        return status.DONE
+        return Status.DONE
     console.say(f"wrote {options.file}")
     console.say(f"next: fairledger show {options.file}    fairledger check {options.file}")
-    return status.DONE
+    return Status.DONE

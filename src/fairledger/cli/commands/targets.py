@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import argparse
 
-from fairledger.cli import status
 from fairledger.cli.console import Console
+from fairledger.cli.status import Status
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -35,13 +35,13 @@ def run(options: argparse.Namespace, console: Console) -> int:
             console.write_json(_as_json(row))
         else:
             show_editions(row, console)
-        return status.DONE
+        return Status.DONE
     rows = all_targets()
     if console.json:
         console.write_json({"targets": [_as_json(row) for row in rows]})
     else:
         show_targets(rows, date.today().isoformat(), console)
-    return status.DONE
+    return Status.DONE
 
 
 def _as_json(row) -> dict[str, object]:  # type: ignore[no-untyped-def]
@@ -64,4 +64,4 @@ def _compare(old, new, console: Console) -> int:  # type: ignore[no-untyped-def]
         console.write_json({"old": old.id, "new": new.id, "differences": found})
     else:
         show_differences(old, new, found, console)
-    return status.DONE
+    return Status.DONE

@@ -5,9 +5,9 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from fairledger.cli import status
 from fairledger.cli.console import Console
 from fairledger.cli.options import add_catalog, own_of
+from fairledger.cli.status import Status
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -26,7 +26,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
     done = unset_in(options.file, options.addresses, target=options.target, own=own_of(options))
     if options.format == "json":
         console.write_json({"changed": str(options.file), "unset": [line.text for line in done]})
-        return status.DONE
+        return Status.DONE
     for line in done:
         console.say(f"took out {line.text}")
-    return status.DONE
+    return Status.DONE

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import argparse
 
-from fairledger.cli import status
 from fairledger.cli.console import Console
+from fairledger.cli.status import Status
 
 _KINDS = ("time-zone", "language", "keyboard", "region")
 
@@ -32,4 +32,4 @@ def run(options: argparse.Namespace, console: Console) -> int:
         console.write_json({"list": options.kind, "values": listed})
     else:
         show_values(options.kind, words, rows, console)
-    return status.DONE
+    return Status.DONE

@@ -5,9 +5,9 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from fairledger.cli import status
 from fairledger.cli.console import Console
 from fairledger.cli.options import add_catalog, add_layers, asked_of
+from fairledger.cli.status import Status
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -65,13 +65,13 @@ def _upgrade(issued, console: Console) -> int:  # type: ignore[no-untyped-def]
     if console.json:
         findings = [finding_json(one) for one in issued.report.findings]
         console.write_json({"written": str(issued.path), "route": None, "findings": findings})
-        return status.DONE
+        return Status.DONE
     console.say(console.style(f"wrote {issued.path}", "bold"))
     console.say("  run it as administrator on the machine, then start the upgrade there")
     if issued.report.findings:
         console.say()
         show_report(issued.report, console)
-    return status.DONE
+    return Status.DONE
 
 
 def _told(issued, options: argparse.Namespace, console: Console) -> int:  # type: ignore[no-untyped-def]
@@ -87,11 +87,11 @@ def _told(issued, options: argparse.Namespace, console: Console) -> int:  # type
         written = str(issued.path) if issued.path else None
         beside = [str(one) for one in issued.companions]
         console.write_json({"written": written, "companions": beside, "route": route, "findings": findings})
-        return status.DONE if issued.path else status.FINDINGS
+        return Status.DONE if issued.path else Status.FINDINGS
     if issued.path is None:
         show_report(issued.report, console)
         console.say("nothing was written")
-        return status.FINDINGS
+        return Status.FINDINGS
     private = "; readable by you only, for it holds secrets" if issued.secret else ""
     console.say(console.style(f"wrote {issued.path}", "bold") + private)
     if options.without_secrets:
@@ -104,4 +104,4 @@ def _told(issued, options: argparse.Namespace, console: Console) -> int:  # type
         console.paragraph(issued.hiding, indent="  ", hang="    ")
     if issued.report.findings:
         console.say(f"  before use: {verdict([issued.report], console)} (fairledger check {options.file})")
-    return status.DONE
+    return Status.DONE

@@ -12,6 +12,7 @@ from fairledger.families.interface import Reader, Words
 from fairledger.families.kickstart.fields import on, secret_of
 from fairledger.families.kickstart.lines import command, has
 from fairledger.intent.account import Account, Administrator, LocalAccount
+from fairledger.model.finding import Severity
 from fairledger.model.places import Origin
 from fairledger.model.sheet import Branch
 from fairledger.model.values import SecretRef, Text, join, split
@@ -60,14 +61,16 @@ def translate(value: Account, words: Words) -> None:
             _translate_local(one, ("account", "local", at), words)
         else:
             told = f"the account {one.name}"
-            words.cannot(("account", "local", at), told, why, "make it with a command", "warning")
+            words.cannot(("account", "local", at), told, why, "make it with a command", Severity.WARNING)
 
 
 def _translate_root(root: Administrator, words: Words) -> None:
     locked = root.enabled is False and has(words, "rootpw", "--lock")
     if root.enabled is False and not locked:
         path = ("account", "administrator", "enabled")
-        words.cannot(path, "root without a password", "its installer wants one", "give root a password", "warning")
+        words.cannot(
+            path, "root without a password", "its installer wants one", "give root a password", Severity.WARNING
+        )
     if has(words, "sshkey"):
         _translate_keys("root", root.ssh_keys, ("account", "administrator"), words)
     else:

@@ -6,6 +6,7 @@ from fairledger.families.interface import Reader, Words
 from fairledger.families.kickstart.fields import on
 from fairledger.families.kickstart.lines import has
 from fairledger.intent.finish import Finish
+from fairledger.model.finding import Severity
 
 _ACTIONS = {"restart": "reboot", "power-off": "poweroff", "shut-down": "shutdown", "halt": "halt"}
 
@@ -26,7 +27,7 @@ def translate(value: Finish, words: Words) -> None:
     name = _ACTIONS[value.action]
     if not has(words, name):
         why = "its installer always starts the machine anew or waits"
-        words.cannot(("finish", "action"), f"the end {value.action}", why, "use restart", "warning")
+        words.cannot(("finish", "action"), f"the end {value.action}", why, "use restart", Severity.WARNING)
         return
     block = words.out.block("setup", name, words.origin("finish", "action"))
     if value.eject and has(words, name, "--eject"):

@@ -14,6 +14,7 @@ from fairledger.families.kickstart.fields import on
 from fairledger.families.kickstart.lines import has
 from fairledger.families.kickstart.partitions import recognise_part
 from fairledger.intent.disk import Disk, Partition
+from fairledger.model.finding import Severity
 from fairledger.model.sheet import Branch
 from fairledger.model.size import Size
 from fairledger.model.values import Template, Text
@@ -42,7 +43,7 @@ def translate(value: tuple[Disk, ...], words: Words) -> None:
     disk = value[0]
     if len(value) > 1:
         why = "its installer uses one disk"
-        words.cannot(("disk", 1), "a second disk", why, "make its data store with a command", "warning")
+        words.cannot(("disk", 1), "a second disk", why, "make its data store with a command", Severity.WARNING)
     if disk.choose is not None:
         why = "its installer takes the first disk, of a kind if wanted"
         words.cannot(("disk", 0, "choose"), "the choice of a disk by a property", why, 'write which = "first:local"')

@@ -5,6 +5,7 @@ from __future__ import annotations
 from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
 from fairledger.intent.identity import Identity
+from fairledger.model.finding import Severity
 
 
 def canonical(value: Identity, words: Words) -> Identity | None:  # noqa: ARG001
@@ -18,10 +19,10 @@ def translate(value: Identity, words: Words) -> None:
     hint = "give a name, such as lmr-${number}"
     if value.pattern is not None:
         why = "its installer makes no names up"
-        words.cannot(("identity", "pattern"), "a name by serial number", why, hint, "warning")
+        words.cannot(("identity", "pattern"), "a name by serial number", why, hint, Severity.WARNING)
     if value.naming in ("random", "ask"):
         why = "its installer makes no names up, and asks for none"
-        words.cannot(("identity", "naming"), f"identity.naming = {value.naming}", why, hint, "warning")
+        words.cannot(("identity", "naming"), f"identity.naming = {value.naming}", why, hint, Severity.WARNING)
     elif value.name is not None:
         origin = words.origin("identity", "name")
         words.out.block("setup", "network", origin).put("--hostname", value.name, origin)

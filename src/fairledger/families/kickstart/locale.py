@@ -14,6 +14,7 @@ from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
 from fairledger.families.kickstart.lines import has
 from fairledger.intent.locale import Locale
+from fairledger.model.finding import Severity
 from fairledger.model.pattern import pattern
 from fairledger.model.values import Template, Text, concat, join, split
 
@@ -91,7 +92,9 @@ def _translate_keyboards(value: Locale, layouts: tuple[Text, ...], words: Words)
         name = _hypervisor_name(layouts[0]) if layouts else None
         if name is None:
             why = "its installer has no keyboard of that kind"
-            words.cannot(("locale", "keyboards"), "locale.keyboards", why, "leave it out, or name another", "warning")
+            words.cannot(
+                ("locale", "keyboards"), "locale.keyboards", why, "leave it out, or name another", Severity.WARNING
+            )
         else:
             words.out.block("setup", "keyboard", origin).put("layout", name, origin)
         return

@@ -11,6 +11,7 @@ from fairledger.families.interface import Reader, Words
 from fairledger.families.kickstart.fields import on, secret_of
 from fairledger.families.kickstart.lines import command, has
 from fairledger.intent.network import Interface, Network
+from fairledger.model.finding import Severity
 from fairledger.model.sheet import Branch
 from fairledger.model.values import Template, Text, concat, join, split
 
@@ -74,7 +75,9 @@ def translate(value: Network, words: Words) -> None:
     for at, one in enumerate(value.interface):
         if at and not _many(words):
             why = "its installer sets up one interface"
-            words.cannot(("network", "interface", at), "a second interface", why, "set it up with a command", "warning")
+            words.cannot(
+                ("network", "interface", at), "a second interface", why, "set it up with a command", Severity.WARNING
+            )
             break
         _translate_interface(one, ("network", "interface", at), words)
     if value.time_sources:
@@ -144,7 +147,7 @@ def _translate_time(sources: tuple[Text, ...], words: Words) -> None:
         words.out.block("setup", "timezone", origin).put("--ntpservers", join(sources, ","), origin)
     else:
         why = "its installer has no command for it here"
-        words.cannot(path, "network.time_sources", why, "set the time zone too, or write a command", "warning")
+        words.cannot(path, "network.time_sources", why, "set the time zone too, or write a command", Severity.WARNING)
 
 
 def recognise(reader: Reader) -> Network | None:

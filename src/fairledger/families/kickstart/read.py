@@ -12,7 +12,7 @@ from fairledger.catalog.targets import all_targets
 from fairledger.families.interface import Reading
 from fairledger.families.kickstart.statements import SECTIONS, SourceText, Statement
 from fairledger.families.kickstart.tokens import Token
-from fairledger.model.finding import Finding
+from fairledger.model.finding import Finding, Severity
 from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin
 from fairledger.model.sheet import Block, Node, Sheet, visible
@@ -94,7 +94,7 @@ class FileReader:
             return (block,)  # a script of this very file writes it
         if self.root is None or one.name == "%ksappend":
             told = f"{named} is taken in here and is not looked at"
-            self.find("file-included", told, one.start, "name its folder with --root", severity="advice")
+            self.find("file-included", told, one.start, "name its folder with --root", severity=Severity.ADVICE)
             return (block,)
         return self.taken_in(named, one, block)
 
@@ -214,7 +214,7 @@ class FileReader:
         pass_: str | None = None,
         component: str | None = None,
         *,
-        severity: str = "error",
+        severity: Severity = Severity.ERROR,
     ) -> None:
         """Notes something wrong."""
         line, column = self.source.position(offset)

@@ -10,6 +10,7 @@ from fairledger.checks.claims import KICKSTART
 from fairledger.checks.rule import Hit, at, found_by_reader, rule
 from fairledger.checks.view import View
 from fairledger.intent.disk import DISK
+from fairledger.model.finding import Severity
 from fairledger.model.sheet import visible
 
 _FIRST = "#version=RHEL9\n"
@@ -18,7 +19,7 @@ _SCRIPT = _FIRST + "%post\necho station\n%end\n"
 
 @rule(
     "most-below-size",
-    "error",
+    Severity.ERROR,
     "A partition's largest size is smaller than its size: there is no size that it could have.",
     source=f"{KICKSTART}, part --maxsize",
     fires="#version=RHEL9\npart / --size=20000 --grow --maxsize=8000\n",
@@ -39,7 +40,7 @@ def _is_most(setting: Setting) -> object:
 
 @rule(
     "boot-drive-other",
-    "warning",
+    Severity.WARNING,
     "The boot loader is written to a disk that gets nothing else: the machine starts from another one, or not at all.",
     source=f"{KICKSTART}, bootloader --boot-drive",
     fires="#version=RHEL9\nclearpart --all --drives=sda\npart / --size=9000 --ondisk=sda\n"
@@ -60,7 +61,7 @@ def boot_drive_other(view: View) -> Iterator[Hit]:
 
 @rule(
     "partition-taken-twice",
-    "warning",
+    Severity.WARNING,
     "The same partition is used for two things: probably one of the names is another one.",
     source=f"{KICKSTART}, part --onpart",
     fires=_FIRST + "part / --onpart=sda2\npart /home --onpart=sda2\n",
@@ -91,7 +92,7 @@ _GROUP = (
 
 @rule(
     "pool-unknown",
-    "error",
+    Severity.ERROR,
     "A thin volume lies in a pool that nothing makes, or a pool is not said to be one.",
     source=f"{KICKSTART}, logvol --thinpool, --poolname",
     fires=_GROUP + "logvol /srv --vgname=station --name=srv --thin --poolname=pool --size=5000\n",
@@ -115,7 +116,7 @@ _MEMBERS = ("--bondslaves", "--bridgeslaves", "--teamslaves")
 
 @rule(
     "member-itself",
-    "error",
+    Severity.ERROR,
     "A bond or a bridge is made of other interfaces: it cannot be one of its own members.",
     source=f"{KICKSTART}, network --bondslaves, --bridgeslaves",
     fires=_FIRST + "network --device=eno1 --bondslaves=eno1,eno2\n",
@@ -136,7 +137,7 @@ def _are_members(setting: Setting) -> object:
 
 found_by_reader(
     "line-unreadable",
-    "error",
+    Severity.ERROR,
     "A line with an open quote, or a %end that closes nothing, makes the installer stop.",
     source=KICKSTART,
     fires='#version=RHEL9\nlang "en_GB.UTF-8\n',
@@ -145,7 +146,7 @@ found_by_reader(
 )
 found_by_reader(
     "section-open",
-    "error",
+    Severity.ERROR,
     "A section that is not closed swallows what follows, or makes the installer stop.",
     source=f"{KICKSTART}, %end",
     fires="#version=RHEL9\n%post\necho station\n",
@@ -154,7 +155,7 @@ found_by_reader(
 )
 found_by_reader(
     "file-binary",
-    "error",
+    Severity.ERROR,
     "An answer file is text.",
     source=KICKSTART,
     fires="#version=RHEL9\nlang en\x01\n",
@@ -163,7 +164,7 @@ found_by_reader(
 )
 found_by_reader(
     "file-included",
-    "advice",
+    Severity.ADVICE,
     "Another file is taken in while the installer reads; what stands there is not known here.",
     source=f"{KICKSTART}, %include",
     fires="#version=RHEL9\n%include /tmp/disks.ks\n",
@@ -172,7 +173,7 @@ found_by_reader(
 )
 found_by_reader(
     "include-broken",
-    "error",
+    Severity.ERROR,
     "A file that is taken in is not there, leaves the folder, or takes itself in.",
     source=f"{KICKSTART}, %include",
     given="--root .",

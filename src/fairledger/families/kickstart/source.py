@@ -12,6 +12,7 @@ from fairledger.families.interface import Reader, Words
 from fairledger.families.kickstart.fields import on
 from fairledger.families.kickstart.lines import command, has
 from fairledger.intent.source import Repository, Source
+from fairledger.model.finding import Severity
 
 Rows = tuple[tuple[str, str], ...]
 """Fields with their options."""
@@ -62,12 +63,12 @@ def translate(value: Source, words: Words) -> None:
         words.leave_out(("source",), value, tuple(sorted(others)), why)
     elif value.kind is not None:
         why = "its installer takes what it needs from its own medium"
-        words.cannot(("source", "kind"), f"a source of the kind {value.kind}", why, "leave it out", "warning")
+        words.cannot(("source", "kind"), f"a source of the kind {value.kind}", why, "leave it out", Severity.WARNING)
     for at, one in enumerate(value.repository):
         path = ("source", "repository", at)
         if not has(words, "repo"):
             why = "its installer knows no repositories"
-            words.cannot(path, f"the repository {one.name}", why, "leave it out", "warning")
+            words.cannot(path, f"the repository {one.name}", why, "leave it out", Severity.WARNING)
             continue
         line = command(words, "repo", words.origin(*path))
         _put(line, one, "repo", _REPOSITORY, path, words)

@@ -8,7 +8,7 @@ from fairledger.families.kickstart.read import entry_of, entry_text
 from fairledger.families.kickstart.statements import SECTIONS
 from fairledger.families.kickstart.tokens import QuoteError, quote, split
 from fairledger.model.errors import ContentError
-from fairledger.model.finding import Finding, finding_at
+from fairledger.model.finding import Finding, Severity, finding_at
 from fairledger.model.places import Place
 from fairledger.model.sheet import Block, Node, Sheet, visible
 from fairledger.model.target import Target
@@ -136,4 +136,4 @@ class Writer:
         """Notes what cannot be written."""
         origin = node.origin if node is not None else block.origin
         place = Place(block.pass_, block.component, node.name if node is not None else None, origin)
-        self.findings.append(finding_at("character-forbidden", "error", message, place, "take it out"))
+        self.findings.append(finding_at("character-forbidden", Severity.ERROR, message, place, "take it out"))

@@ -12,6 +12,7 @@ from fairledger.catalog.packaged import lined, read_packaged
 from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.commands import MOMENTS, REGISTRY, add_command, commands_at, registry_form
 from fairledger.intent.bypass import Bypass
+from fairledger.model.finding import Severity
 
 
 class Way(Struct, frozen=True, kw_only=True, rename={"pass_": "pass"}):
@@ -110,6 +111,6 @@ def before_upgrade(value: Bypass, words: Words) -> str:
                 "an upgrade in place does not look there" if way.works_for(words.target.build) else "not in this build"
             )
             hint = "install anew from the medium, which reads the answer file"
-            words.cannot(("bypass", name), f"bypass.{name} for an upgrade", why, hint, "warning")
+            words.cannot(("bypass", name), f"bypass.{name} for an upgrade", why, hint, Severity.WARNING)
     told = "".join(f"rem {about}\n{line}\n" for line, about in lines.items())
     return f"@echo off\nrem Run as administrator before the upgrade.\n{told}" if lines else ""

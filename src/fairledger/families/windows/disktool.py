@@ -17,6 +17,7 @@ from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.commands import FOLDER, IN_SETUP, add_command, launched, launcher
 from fairledger.families.windows.layout import RECOVERY_GPT, table_of, which_of
 from fairledger.intent.disk import Disk, Partition
+from fairledger.model.finding import Severity
 from fairledger.model.pattern import pattern
 from fairledger.model.sheet import Companion
 from fairledger.model.size import Size
@@ -65,7 +66,9 @@ def tell(disk: Disk, made: Disk, at: int, words: Words) -> None:
     """Says what the script leaves out of a disk as it was asked for."""
     if disk.by_script and not made.by_script:
         why = "the script needs a wiped disk, a size in MiB or GiB for every partition, and one at most that grows"
-        words.cannot(("disk", at, "by_script"), "this layout by a script", why, "complete the partitions", "warning")
+        words.cannot(
+            ("disk", at, "by_script"), "this layout by a script", why, "complete the partitions", Severity.WARNING
+        )
     if not made.by_script:
         return
     for place, part in enumerate(disk.partition):
@@ -75,10 +78,10 @@ def tell(disk: Disk, made: Disk, at: int, words: Words) -> None:
         if part.letter not in (None, "C") or (part.letter == "C" and part.role != "system"):
             why = "the system gives drive letters itself to what a script made"
             hint = "set it with a command at the first sign-in, where it matters"
-            words.cannot((*path, "letter"), f"the letter {part.letter}", why, hint, "warning")
+            words.cannot((*path, "letter"), f"the letter {part.letter}", why, hint, Severity.WARNING)
         if part.label is not None and _label(part) is None:
             why = "the disk tool's script holds plain letters and digits, up to 32, without double quotes"
-            words.cannot((*path, "label"), "this label", why, "choose a plain one", "warning")
+            words.cannot((*path, "label"), "this label", why, "choose a plain one", Severity.WARNING)
 
 
 def translate(disk: Disk, at: int, words: Words) -> None:

@@ -7,6 +7,7 @@ from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.fields import truth_of
 from fairledger.families.windows.names import SETUP
 from fairledger.intent.image import Image
+from fairledger.model.finding import Severity
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.target import Target
 from fairledger.model.values import Text
@@ -41,7 +42,7 @@ def translate(value: Image, words: Words) -> None:
         origin = words.origin("image", "compact")
         words.out.block("windowsPE", SETUP, origin).put(f"{_OS}/Compact", str(value.compact).lower(), origin)
     elif value.compact is not None:
-        words.cannot(("image", "compact"), "image.compact", "setup cannot do it", "leave it out", "advice")
+        words.cannot(("image", "compact"), "image.compact", "setup cannot do it", "leave it out", Severity.ADVICE)
 
 
 def recognise(reader: Reader) -> Image | None:

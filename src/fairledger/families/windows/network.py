@@ -21,6 +21,7 @@ from fairledger.families.windows.commands import (
 from fairledger.families.windows.fields import truth_of
 from fairledger.families.windows.names import SHELL
 from fairledger.intent.network import Interface, Network
+from fairledger.model.finding import Severity
 from fairledger.model.sheet import Branch
 from fairledger.model.values import Template, Text, join, split
 
@@ -95,7 +96,9 @@ def translate(value: Network, words: Words) -> None:
         path: tuple[str | int, ...] = ("network", "interface", at)
         if not one.name or one.name == "link":
             why = "setup knows interfaces by their names"
-            words.cannot(path, "an interface without a name", why, 'write its name, usually "Ethernet"', "warning")
+            words.cannot(
+                path, "an interface without a name", why, 'write its name, usually "Ethernet"', Severity.WARNING
+            )
         elif any(one.name == other.name for other in value.interface[:at]):
             words.field_error(path, f"the interface {one.name} stands there twice", "put both parts together")
         else:
@@ -126,9 +129,13 @@ def _tell(one: Interface, path: tuple[str | int, ...], words: Words) -> None:
     """Says what setup cannot do, and what is wrong with addresses."""
     words.leave_out(path, one, _FOREIGN, "setup has no setting for it")
     if one.method == "off":
-        words.cannot((*path, "method"), "an interface without IPv4", "setup cannot do it", "leave it out", "warning")
+        words.cannot(
+            (*path, "method"), "an interface without IPv4", "setup cannot do it", "leave it out", Severity.WARNING
+        )
     if one.ipv6 == "off":
-        words.cannot((*path, "ipv6"), "an interface without IPv6", "setup cannot do it", "leave it out", "warning")
+        words.cannot(
+            (*path, "ipv6"), "an interface without IPv6", "setup cannot do it", "leave it out", Severity.WARNING
+        )
     for field, version in (("address", 4), ("ipv6", 6)):
         said = getattr(one, field)
         if said not in (None, "auto", "dhcp", "off") and not _whole(said, version):

@@ -18,7 +18,7 @@ from fairledger.families.windows.names import COMPONENT_ATTRIBUTES, NAMESPACE, W
 from fairledger.families.windows.places import Part, Places
 from fairledger.families.windows.xml_marks import XmlMarks
 from fairledger.model.errors import FileTroubleError
-from fairledger.model.finding import Finding
+from fairledger.model.finding import Finding, Severity
 from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin
 from fairledger.model.sheet import ITEM_ACTION, Block, Extra, Node, Sheet, visible
@@ -81,7 +81,7 @@ class FileReader:
             told = f"the declaration says {declared}, and the file is {encoding.removesuffix('-sig')}"
             hint = f'write encoding="{encoding.removesuffix("-sig")[:6].rstrip("-")}", or save the file as it says'
             sure = declared.startswith("utf-16")  # of the other way round readers differ
-            self.find("xml-encoding", told, Origin(self.file, 1, 1), hint, "error" if sure else "warning")
+            self.find("xml-encoding", told, Origin(self.file, 1, 1), hint, Severity.ERROR if sure else Severity.WARNING)
         if not text or text.isspace():
             self.find(
                 "file-empty",
@@ -268,7 +268,7 @@ class FileReader:
         kept = self.attributes(attributes, setting, spot, origin) if attributes else ()
         if listed and (not attributes or element.get(_ACTION) is None):
             told = f"<{name}> is an item of a list and does not say so"
-            self.find_at(spot, "list-action", told, origin, _SAY_ADD, "warning", path)
+            self.find_at(spot, "list-action", told, origin, _SAY_ADD, Severity.WARNING, path)
         if len(element):
             inner = self.inner(element, spot.pass_, spot.component, path)
             if inner:
@@ -307,7 +307,7 @@ class FileReader:
                 continue
             told = f"the attribute {visible(name)} means nothing here"
             hint = f'take it out; for lists xmlns:wcm="{WCM}" and wcm:action="add" are used'
-            self.find_at(spot, "attribute-unknown", told, origin, hint, "warning")
+            self.find_at(spot, "attribute-unknown", told, origin, hint, Severity.WARNING)
         return tuple(kept)
 
     def inner(
@@ -343,7 +343,7 @@ class FileReader:
         message: str,
         origin: Origin,
         hint: str,
-        severity: str = "error",
+        severity: Severity = Severity.ERROR,
         setting: str | None = None,
     ) -> None:
         """Notes something wrong in a component."""
@@ -355,7 +355,7 @@ class FileReader:
         message: str,
         origin: Origin,
         hint: str,
-        severity: str = "error",
+        severity: Severity = Severity.ERROR,
         *,
         pass_: str | None = None,
         component: str | None = None,

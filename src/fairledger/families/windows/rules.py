@@ -10,6 +10,7 @@ from fairledger.checks.claims import UEFI, WINDOWS, XML
 from fairledger.checks.rule import Hit, at, found_by_reader, rule
 from fairledger.checks.view import View
 from fairledger.intent.disk import DISK
+from fairledger.model.finding import Severity
 from fairledger.model.sheet import visible
 from fairledger.model.suggest import did_you_mean
 
@@ -34,7 +35,7 @@ def _gpt(disk: Seat) -> bool:
 
 @rule(
     "extended-on-gpt",
-    "error",
+    Severity.ERROR,
     "GPT knows no extended and logical partitions: setup cannot lay the disk out.",
     source=f"{UEFI}, the form of a GUID partition table",
     fires=_DISK + _MADE.format('{ Order = 2, Type = "Logical", Size = 40000 }'),
@@ -51,7 +52,7 @@ def extended_on_gpt(view: View) -> Iterator[Hit]:
 
 @rule(
     "partition-type-of-other-table",
-    "warning",
+    Severity.WARNING,
     "The partition's type is written as the other kind of disk writes it: it is not set, or setup stops.",
     source=f"{WINDOWS}, ModifyPartition/TypeID",
     fires=_DISK + _MADE.format(_GROWS) + _CHANGED.format('TypeID = "0x27"'),
@@ -72,7 +73,7 @@ def partition_type_of_other_table(view: View) -> Iterator[Hit]:
 
 @rule(
     "system-partition-unformatted",
-    "warning",
+    Severity.WARNING,
     "The partition that receives the system is made and never formatted: setup may refuse it.",
     source=f"{WINDOWS}, ModifyPartition/Format",
     fires=_DISK + _MADE.format(_GROWS) + _CHANGED.format('Label = "Windows"') + _TARGET,
@@ -101,7 +102,7 @@ def _is_install_target(setting: Setting) -> object:
 
 @rule(
     "partition-changed-twice",
-    "warning",
+    Severity.WARNING,
     "The same partition is changed twice: probably one of the numbers is another one.",
     source=f"{WINDOWS}, ModifyPartition/PartitionID",
     fires=_DISK
@@ -122,7 +123,7 @@ def partition_changed_twice(view: View) -> Iterator[Hit]:
 
 @rule(
     "install-target-both",
-    "warning",
+    Severity.WARNING,
     "The system is to go to a stated partition and to any free one: setup takes one of the two, or stops.",
     source=f"{WINDOWS}, InstallTo, InstallToAvailablePartition",
     fires=_TARGET + "[answers.windowsPE.Microsoft-Windows-Setup.ImageInstall.OSImage]\n"
@@ -143,7 +144,7 @@ def _takes_any(setting: Setting) -> object:
 
 @rule(
     "logical-alone",
-    "error",
+    Severity.ERROR,
     "Logical partitions lie inside an extended one, which is made before them; and nothing else can be in that one.",
     source=f"{WINDOWS}, CreatePartition/Type",
     fires=_DISK + _MADE.format('{ Order = 2, Type = "Logical", Size = 40000 }').replace('"EFI"', '"Primary"'),
@@ -182,7 +183,7 @@ def _is_property(setting: Setting) -> object:
 
 @rule(
     "image-property",
-    "error",
+    Severity.ERROR,
     "The image is chosen by a property that no image has, or by a number that is none.",
     source=f"{WINDOWS}, InstallFrom/MetaData/Key",
     fires="[[answers.windowsPE.Microsoft-Windows-Setup.ImageInstall.OSImage.InstallFrom.MetaData]]\n"
@@ -218,7 +219,7 @@ _WIPED = (
 
 @rule(
     "page-always-shown",
-    "advice",
+    Severity.ADVICE,
     "A page of setup is told to come up always: somebody must be there to answer it.",
     source=f"{WINDOWS}, WillShowUI",
     fires=_WIPED.replace('fate = "wipe"', 'fate = "ask"')
@@ -239,7 +240,7 @@ def _shows(setting: Setting) -> object:
 
 @rule(
     "disk-asked-and-laid-out",
-    "warning",
+    Severity.WARNING,
     "The person at the machine is asked about the disks, although they are laid out: one of the two is not meant.",
     source=f"{WINDOWS}, DiskConfiguration/WillShowUI",
     fires="[answers.windowsPE.Microsoft-Windows-Setup.DiskConfiguration]\nWillShowUI = 'Always'\n" + _WIPED,
@@ -258,7 +259,7 @@ def disk_asked_and_laid_out(view: View) -> Iterator[Hit]:
 
 @rule(
     "upgrade-and-wipe",
-    "warning",
+    Severity.WARNING,
     "The installed system is to be upgraded, and its disk to be wiped: setup does one of the two, or stops.",
     source=f"{WINDOWS}, UpgradeData/Upgrade",
     fires='[disk]\nfate = "wipe"\n[answers.windowsPE.Microsoft-Windows-Setup.UpgradeData]\nUpgrade = true\n',
@@ -291,13 +292,13 @@ def _changed(old: str, new: str) -> str:
     return _GOOD.replace(old, new, 1)
 
 
-def _xml(id_: str, severity: str, says: str, old: str, new: str, *, source: str) -> None:
+def _xml(id_: str, severity: Severity, says: str, old: str, new: str, *, source: str) -> None:
     found_by_reader(id_, severity, says, source=source, fires=_changed(old, new), silent=_GOOD, family="windows")
 
 
 _xml(
     "xml-malformed",
-    "error",
+    Severity.ERROR,
     "Setup refuses a file that is not well-formed, as a whole.",
     "</component>",
     "</componemt>",
@@ -305,7 +306,7 @@ _xml(
 )
 _xml(
     "xml-doctype",
-    "error",
+    Severity.ERROR,
     "Answer files have no document type; one may hide entities.",
     "<unattend",
     "<!DOCTYPE u><unattend",
@@ -313,7 +314,7 @@ _xml(
 )
 _xml(
     "pass-processed",
-    "error",
+    Severity.ERROR,
     "A file that setup has been through is marked: what it has done it does not do again.",
     'pass="specialize"',
     'pass="specialize" wasPassProcessed="true"',
@@ -321,7 +322,7 @@ _xml(
 )
 _xml(
     "xml-encoding",
-    "error",
+    Severity.ERROR,
     "The file is not encoded as its first line says: setup cannot read it.",
     "<unattend",
     '<?xml version="1.0" encoding="utf-16"?><unattend',
@@ -329,7 +330,7 @@ _xml(
 )
 _xml(
     "root-element",
-    "error",
+    Severity.ERROR,
     "An answer file's root is <unattend>.",
     _GOOD,
     "<answers></answers>",
@@ -337,7 +338,7 @@ _xml(
 )
 _xml(
     "namespace",
-    "error",
+    Severity.ERROR,
     "Setup ignores elements of another namespace.",
     "urn:schemas-microsoft-com:unattend",
     "urn:x",
@@ -345,7 +346,7 @@ _xml(
 )
 _xml(
     "pass-unknown",
-    "error",
+    Severity.ERROR,
     "Settings in a pass that does not exist are ignored.",
     "specialize",
     "specialise",
@@ -353,7 +354,7 @@ _xml(
 )
 _xml(
     "pass-twice",
-    "error",
+    Severity.ERROR,
     "A pass stands once; the second one would be ignored or refused.",
     "</settings>",
     '</settings><settings pass="specialize"></settings>',
@@ -361,7 +362,7 @@ _xml(
 )
 _xml(
     "component-attributes",
-    "error",
+    Severity.ERROR,
     "Setup finds a component by all of its attributes.",
     ' publicKeyToken="31bf3856ad364e35"',
     "",
@@ -369,16 +370,23 @@ _xml(
 )
 _xml(
     "element-unknown",
-    "error",
+    Severity.ERROR,
     "Setup refuses elements it does not know.",
     "</unattend>",
     "<setting/></unattend>",
     source=f"{WINDOWS}, unattend",
 )
-_xml("stray-text", "error", "Text between elements belongs to nothing.", "</component>", "x</component>", source=XML)
+_xml(
+    "stray-text",
+    Severity.ERROR,
+    "Text between elements belongs to nothing.",
+    "</component>",
+    "x</component>",
+    source=XML,
+)
 _xml(
     "attribute-unknown",
-    "warning",
+    Severity.WARNING,
     "Only list items carry attributes, of the setup state's namespace.",
     "<RegisteredOwner>",
     '<RegisteredOwner kind="x">',
@@ -393,7 +401,7 @@ _LISTED = (
 )
 found_by_reader(
     "list-action",
-    "warning",
+    Severity.WARNING,
     "An item of a list does not say what is to be done with it, or says something that setup does not know.",
     source=f"{WINDOWS}, wcm:action",
     fires=_LISTED.format(' wcm:action="append"'),

@@ -12,7 +12,7 @@ from fairledger.catalog.setting import Component
 from fairledger.families.windows import servicing
 from fairledger.families.windows.names import COMPONENT_ATTRIBUTES, NAMESPACE, WCM, XSI
 from fairledger.model.errors import ContentError
-from fairledger.model.finding import Finding, finding_at
+from fairledger.model.finding import Finding, Severity, finding_at
 from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin, Place
 from fairledger.model.sheet import ITEM_ACTION, Block, Extra, Node, Sheet, visible
@@ -57,7 +57,7 @@ def _extra(extra: Extra) -> etree._Element:
         told = "what stands in [[extra]] is no well-formed element"
         place = Place(origin=extra.origin)
         raise ContentError(
-            [finding_at("extra-malformed", "error", told, place, "correct it, or take it out")]
+            [finding_at("extra-malformed", Severity.ERROR, told, place, "correct it, or take it out")]
         ) from error
 
 
@@ -87,7 +87,7 @@ def _examine(sheet: Sheet) -> None:
             place = Place(block.pass_, block.component, node.name, node.origin)
             if not _NAME.fullmatch(node.name):
                 told = f"{visible(node.name)!r} cannot be the name of a setting"
-                findings.append(finding_at("setting-unknown", "error", told, place, "take it out"))
+                findings.append(finding_at("setting-unknown", Severity.ERROR, told, place, "take it out"))
             if isinstance(node.value, str) and _FORBIDDEN.search(node.value):
                 findings.append(_forbidden(block, node.name, node.origin, node.value))
             stack.extend(node.children)
@@ -100,4 +100,4 @@ def _forbidden(block: Block, name: str, origin: Origin, text: str) -> Finding:
     code = f"U+{ord(match[0]):04X}" if match else ""
     place = Place(block.pass_, block.component, name, origin)
     told = f"the value holds the character {code}, which an answer file cannot carry"
-    return finding_at("character-forbidden", "error", told, place, "take the character out")
+    return finding_at("character-forbidden", Severity.ERROR, told, place, "take the character out")
