@@ -14,6 +14,7 @@ from factories import DESK, check_draft
 from fairledger.catalog.setting import Component, Setting
 from fairledger.cli.commands.demo import examples_folder
 from fairledger.cli.main import COMMANDS
+from fairledger.families.interface import Family
 from fairledger.families.windows.bypass import ways
 from fairledger.intent.sections import SECTION_NAMES, section
 from fairledger.model.kinds import KINDS
@@ -74,6 +75,14 @@ def test_the_addresses_of_the_page_are_addresses(program):
     found = re.findall(r"(?:^|\s{2,})(\S+=(?:\"[^\"]*\"|\S+))", DOCS["addresses.md"])
     assert len(found) >= 4
     program("set", "desk.toml", *[one.replace('"', "") for one in found])
+
+
+def test_every_member_of_a_family_is_named_with_what_holds_without_it():
+    rows = re.findall(r"^\| `(\w+)` \| .+ \| (.+) \|$", DOCS["adding-a-family.md"], re.MULTILINE)
+    members = {name for name in vars(Family) if not name.startswith("_")} | {"name"}
+    assert {name for name, _ in rows} == members
+    must = {name for name, instead in rows if instead == "it must"}
+    assert must == Family.__abstractmethods__ | {"name"}
 
 
 def test_pictures_and_pages_that_are_named_exist():

@@ -23,7 +23,7 @@ from fairledger.profiles.document import read_document
 from fairledger.profiles.secrets import Secrets
 from fairledger.storage.files import write_file
 from fairledger.subject.opening import Asked, looked_at, opened_answers
-from fairledger.subject.subject import Kind, Subject
+from fairledger.subject.subject import FileKind, Subject
 
 Changes = Sequence[tuple[str, str | None]]
 """Addresses with what is typed for each; None takes it out."""
@@ -55,11 +55,11 @@ def unset_in(
 
 def _changed(path: Path, changes: Changes, asked: Asked) -> tuple[Done, ...]:
     one = looked_at(path, asked)
-    if one.kind is Kind.PROFILE:
+    if one.kind is FileKind.PROFILE:
         raise WrongUseError("this is a profile; settings are made out against a draft's target", file=one.file)
     if not isinstance(one, Subject):
         raise ContentError(one.findings)
-    return _revised(one, changes, asked) if one.kind is Kind.ANSWERS else _redrafted(one, changes)
+    return _revised(one, changes, asked) if one.kind is FileKind.ANSWERS else _redrafted(one, changes)
 
 
 def _revised(first: Subject, changes: Changes, asked: Asked) -> tuple[Done, ...]:

@@ -21,7 +21,7 @@ from fairledger.model.errors import LedgerError
 from fairledger.model.sheet import hidden_in
 from fairledger.storage.files import write_file
 from fairledger.subject.opening import Asked, looked_at, of_one_family
-from fairledger.subject.subject import Kind, Opened, Subject
+from fairledger.subject.subject import FileKind, Opened, Subject
 
 _MOST = 500
 
@@ -39,7 +39,7 @@ def mend(path: Path, *, target: str | None = None, own: Own | None = None) -> Me
     asked = Asked(target=target, own=own)
     one = looked_at(path, asked)
     text, encoding = one.text, one.encoding
-    mended = _answers_mended if one.kind is Kind.ANSWERS else mended_draft
+    mended = _answers_mended if one.kind is FileKind.ANSWERS else mended_draft
     new, done, secrets = mended(one, asked)
     if new == text:
         return Mended()

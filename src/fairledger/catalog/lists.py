@@ -31,7 +31,7 @@ class Names(Struct, frozen=True):
     """Standard offsets of time zones, by their name in Windows."""
 
 
-class Row(Struct, frozen=True):
+class ListedValue(Struct, frozen=True):
     """One value."""
 
     name: str
@@ -60,42 +60,42 @@ def _names() -> Names:
     return found
 
 
-def _time_zones() -> Iterator[Row]:
+def _time_zones() -> Iterator[ListedValue]:
     cities: dict[str, list[str]] = {}
     for iana, windows in values().windows_zones.items():
         cities.setdefault(windows, []).append(iana)
     names = _names()
     for windows, first in values().iana_zones.items():
         others = sorted(one for one in cities.get(windows, ()) if one != first)
-        yield Row(f"UTC{names.offsets.get(windows, '')}", windows, first, ", ".join(others), " ".join(others))
+        yield ListedValue(f"UTC{names.offsets.get(windows, '')}", windows, first, ", ".join(others), " ".join(others))
 
 
-def _languages() -> Iterator[Row]:
+def _languages() -> Iterator[ListedValue]:
     names = _names().languages
     for tag, row in values().languages.items():
         more = f"{row.number}; keyboard {row.keyboard}" if row.keyboard else row.number
         full = "; setup speaks it" if row.full else ""
         linux = tag.replace("-", "_") + ".UTF-8" if re.fullmatch("[a-z]{2,3}-[A-Z]{2}", tag) else ""
-        yield Row(names.get(tag, tag), tag, linux, more + full)
+        yield ListedValue(names.get(tag, tag), tag, linux, more + full)
     for tag in values().other_languages:
-        yield Row(names.get(tag, tag), tag, "")
+        yield ListedValue(names.get(tag, tag), tag, "")
 
 
-def _keyboards() -> Iterator[Row]:
+def _keyboards() -> Iterator[ListedValue]:
     for name, row in values().keyboards.items():
         console = f"console map {row.console}" if row.console else ""
-        yield Row(row.name, f"{row.layout[4:]}:{row.layout}", name, console, row.language)
+        yield ListedValue(row.name, f"{row.layout[4:]}:{row.layout}", name, console, row.language)
     for layout, name in values().layout_names.items():
-        yield Row(name, f"{layout[4:]}:{layout}", "")
+        yield ListedValue(name, f"{layout[4:]}:{layout}", "")
 
 
-def _regions() -> Iterator[Row]:
+def _regions() -> Iterator[ListedValue]:
     names = _names().regions
     for code, number in values().regions.items():
-        yield Row(names.get(code, code), str(number), "", f"ISO code {code}", code)
+        yield ListedValue(names.get(code, code), str(number), "", f"ISO code {code}", code)
 
 
-LISTS: dict[str, Callable[[], Iterator[Row]]] = {
+LISTS: dict[str, Callable[[], Iterator[ListedValue]]] = {
     "time-zone": _time_zones,
     "language": _languages,
     "keyboard": _keyboards,
@@ -104,7 +104,7 @@ LISTS: dict[str, Callable[[], Iterator[Row]]] = {
 """By what is listed."""
 
 
-def look_up(kind: str, words: str) -> tuple[Row, ...]:
+def look_up(kind: str, words: str) -> tuple[ListedValue, ...]:
     """The rows of a list in which every word occurs, best first; the nearest ones if none has them all.
 
     >>> look_up("time-zone", "lisbon")[0].windows
@@ -124,12 +124,12 @@ def look_up(kind: str, words: str) -> tuple[Row, ...]:
     return tuple(_with_city(row, asked) if kind == "time-zone" else row for row, _ in found)
 
 
-def _with_city(row: Row, asked: list[str]) -> Row:
+def _with_city(row: ListedValue, asked: list[str]) -> ListedValue:
     """A time zone under the name that was asked for, if one of its names is that."""
     zones = (row.linux, *row.words.split())
     best = next((one for one in zones if all(word in _plain(one) for word in asked)), row.linux)
     others = [one for one in zones if one != best]
-    return Row(row.name, row.windows, best, ", ".join(others), row.words)
+    return ListedValue(row.name, row.windows, best, ", ".join(others), row.words)
 
 
 def _plain(text: str) -> str:

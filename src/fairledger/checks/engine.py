@@ -13,7 +13,7 @@ from fairledger.checks.view import View
 from fairledger.model.finding import Finding
 from fairledger.model.sheet import Sheet
 from fairledger.model.target import Target
-from fairledger.subject.subject import Kind, Opened, Subject
+from fairledger.subject.subject import FileKind, Opened, Subject
 
 
 class Report(Struct, frozen=True):
@@ -60,14 +60,14 @@ def check(one: Opened) -> Report:
     findings: Sequence[Finding] = (*one.findings, *findings_of(one))
     if one.draft is not None:
         findings = heard(findings, one.draft.silences)
-    if one.kind is Kind.ANSWERS:
+    if one.kind is FileKind.ANSWERS:
         findings = [replace(each, file=one.file) if each.line and not each.file else each for each in findings]
     return Report(one, in_order(findings))
 
 
 def findings_of(subject: Subject) -> Sequence[Finding]:
     """What the rules find in a sheet; nothing in an answer file of which nothing could be read."""
-    if subject.kind is Kind.ANSWERS and not subject.sheet.blocks:
+    if subject.kind is FileKind.ANSWERS and not subject.sheet.blocks:
         return ()
     return run(View(subject))
 

@@ -14,7 +14,7 @@ from fairledger.families.interface import Family
 from fairledger.intent.intent import Intent, Section
 from fairledger.model.facts import Facts
 from fairledger.model.target import Limits, Target
-from fairledger.subject.subject import Kind, Subject
+from fairledger.subject.subject import FileKind, Subject
 
 T = TypeVar("T")
 
@@ -86,7 +86,7 @@ class View:
     @property
     def file(self) -> str:
         """The answer file's name; empty for a draft."""
-        return self.subject.file if self.subject.kind is Kind.ANSWERS else ""
+        return self.subject.file if self.subject.kind is FileKind.ANSWERS else ""
 
     def each(self, section: Section[tuple[T, ...]]) -> Iterator[tuple[int, T]]:
         """The tables of a section that is a list of them, with their places."""

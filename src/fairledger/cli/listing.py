@@ -8,7 +8,7 @@ from typing import Any
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.differ import Difference
 from fairledger.catalog.example import example_of
-from fairledger.catalog.lists import Row
+from fairledger.catalog.lists import ListedValue
 from fairledger.catalog.search import Found
 from fairledger.cli.console import Console
 from fairledger.model.kinds import choices_of
@@ -138,7 +138,7 @@ def show_differences(old: Target, new: Target, found: Sequence[Difference], cons
         console.paragraph(said + (f": {one.told}" if one.told else ""), indent="  ", hang="            ")
 
 
-def show_values(kind: str, words: str, rows: Sequence[Row], console: Console) -> None:
+def show_values(kind: str, words: str, rows: Sequence[ListedValue], console: Console) -> None:
     """Rows with what each installer wants."""
     if not rows:
         console.say(f"no {kind} fits {words!r}")
@@ -156,5 +156,5 @@ def show_values(kind: str, words: str, rows: Sequence[Row], console: Console) ->
     console.table(table)
 
 
-def _cells(row: Row) -> tuple[str, str, str, str]:
+def _cells(row: ListedValue) -> tuple[str, str, str, str]:
     return row.name, row.windows, row.linux, row.more

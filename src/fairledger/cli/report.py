@@ -13,7 +13,7 @@ from fairledger.cli.console import Console
 from fairledger.model.finding import Finding, Severity
 from fairledger.model.sheet import visible
 from fairledger.profiles.library import SHIPPED
-from fairledger.subject.subject import Kind, Subject
+from fairledger.subject.subject import FileKind, Subject
 
 _PLURAL = {Severity.ERROR: "errors", Severity.WARNING: "warnings", Severity.ADVICE: "pieces of advice"}
 
@@ -31,7 +31,7 @@ def show_report(report: Report, console: Console) -> None:
     target = report.target.name if report.target else "target unknown, all releases taken together"
     head = target + (f" ({report.basis})" if report.basis not in ("", "stated") else "")
     if not report.family:
-        head = "a profile" if report.of.kind is Kind.PROFILE else "not understood so far"
+        head = "a profile" if report.of.kind is FileKind.PROFILE else "not understood so far"
     console.say(console.style(report.file, "bold") + console.style(f"  {head}", "dim"))
     secret = _secret_lines(report)
     for finding in report.findings:

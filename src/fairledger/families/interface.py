@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from abc import ABC, abstractmethod
+from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, Protocol
+from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -15,6 +16,7 @@ from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.seats import Seat, Seats
 from fairledger.intent.intent import Intent
 from fairledger.intent.walk import FieldPath
+from fairledger.model.errors import WrongUseError
 from fairledger.model.facts import Facts
 from fairledger.model.finding import Finding, Severity, finding_at
 from fairledger.model.places import Origin, Placed
@@ -76,6 +78,10 @@ class Words:
         self.findings.append(finding_at("field-value", Severity.ERROR, message, self.intent.place(*path), hint))
 
 
+Rows = tuple[tuple[str, str], ...]
+"""Fields with the settings that hold them."""
+
+
 class Reader:
     """What recognising needs: the sheet by seats, and a record of what has been understood."""
 
@@ -113,6 +119,17 @@ class Reader:
         if path:
             self.places.setdefault(path, seat)
 
+    def take_fields(
+        self, root: Seat, rows: Rows, path: FieldPath, fields: dict[str, Any], of: Callable[[Seat | None], Any]
+    ) -> None:
+        """Takes each field whose setting stands below ``root``, read by ``of``, which gives None for what it is not."""
+        for field, setting in rows:
+            seat = root.child(setting)
+            value = of(seat) if seat is not None else None
+            if value is not None:
+                fields[field] = value
+                self.take(seat, *path, field)
+
     def take_block(self, root: Seat, *path: str | int) -> None:
         """Notes that a block has been understood by its mere presence."""
         self.understood[id(root.block)] = self.section
@@ -132,24 +149,19 @@ class Reader:
         return self.seats.sheet.without(lambda one: id(one) in self.understood)
 
 
-class Family(Protocol):
-    """A language of answer files."""
+class Family(ABC):
+    """A language of answer files. A family states what it has; the rest is answered for it, as honestly as can be."""
 
-    @property
-    def name(self) -> str:
-        """Its word, as in targets."""
+    name: str
+    """Its word, as in targets."""
+    hiding: str = ""
+    """What its way of hiding secrets is worth, in a sentence that is told when a file is written; empty without one."""
 
-    @property
-    def hiding(self) -> str:
-        """What its way of hiding secrets is worth, in a sentence; told once when a file is written."""
-
-    @property
-    def suffixes(self) -> tuple[str, ...]:
-        """File names that are probably its own."""
-
+    @abstractmethod
     def limits(self, target: Target | None) -> Limits:
         """What its installer can and cannot do."""
 
+    @abstractmethod
     def read(
         self, data: bytes, file: str, root: Path | None = None, own: Own = NOTHING, common: Common | None = None
     ) -> Reading:
@@ -159,62 +171,88 @@ class Family(Protocol):
         ``own`` adds to the catalog. What is read may be shared with other files by ``common``.
         """
 
+    @abstractmethod
     def write(self, sheet: Sheet, target: Target, own: Own = NOTHING) -> bytes:
         """The answer file of a sheet without open placeholders and secrets. Raises `ContentError`."""
 
-    def grammar(self, catalog: Catalog) -> bytes | None:
+    def guess(self, reading: Reading) -> tuple[Target, str] | None:  # noqa: ARG002
+        """The target that a file was probably made for, and what says so; None if nobody can tell."""
+        return None
+
+    def disagrees(self, reading: Reading, target: Target) -> str:  # noqa: ARG002
+        """What in a file says that it is for another target; empty if nothing does."""
+        return ""
+
+    def grammar(self, catalog: Catalog) -> bytes | None:  # noqa: ARG002
         """A RELAX NG grammar of a target's answer files; None where they are not XML."""
+        return None
 
-    def settle(self, sheet: Sheet, facts: Facts) -> Sheet:
+    def settle(self, sheet: Sheet, facts: Facts) -> Sheet:  # noqa: ARG002
         """Last touches to a sheet that a draft came to, such as the architecture of its components."""
+        return sheet
 
-    def revise(self, text: str, seats: Seats, spot: Spot, value: Scalar | None) -> str:
+    def revise(self, text: str, seats: Seats, spot: Spot, value: Scalar | None) -> str:  # noqa: ARG002
         """An answer file's text with one answer set (with None: taken out), all other text as it was.
 
         Raises `WrongUseError` where that is impossible.
         """
+        told = f"answer files of the family {self.name} cannot be corrected in place"
+        raise WrongUseError(told, remedy="adopt the file, and change the draft")
 
-    def guess(self, reading: Reading) -> tuple[Target, str] | None:
-        """The target that a file was probably made for, and what says so."""
+    def mended(self, text: str, sheet: Sheet, findings: Sequence[Finding]) -> tuple[str, str] | None:  # noqa: ARG002
+        """The text with the first thing corrected that only this family's syntax knows, and what that was."""
+        return None
+
+    def comments(self, text: str) -> list[tuple[int, str]]:  # noqa: ARG002
+        """The comments of an answer file, each with the line in which it ends."""
+        return []
+
+    def companions_of(self, sheet: Sheet) -> tuple[str, ...]:  # noqa: ARG002
+        """The names of the scripts beside the answer file that it calls."""
+        return ()
 
     def groups(self) -> dict[str, str]:
         """The groups that every system brings, by their names in lower case, those of other display languages too.
 
         Each with the name that is right in all of them; empty where nobody can know.
         """
+        return {}
 
     def zone_name(self, iana: str) -> str:
         """How its answer files write a time zone."""
+        return iana
 
-    def conceal(self, block: Block, way: tuple[Node, ...], secret: str, *, form: str, machine: str) -> str:
-        """How a secret is written into the node at the end of ``way``.
+    def meant(self, line: str) -> str:  # noqa: ARG002
+        """The well-known command that a command line nearly is, and is not; empty if there is none."""
+        return ""
+
+    def hides(self, setting_parent: str, component: str) -> bool:  # noqa: ARG002
+        """Whether the family has an encoding or a hash for secrets in that group of settings."""
+        return False
+
+    def readable(self, block: Block, way: tuple[Node, ...]) -> bool:  # noqa: ARG002
+        """Whether a secret in the node at the end of ``way`` stands readable in the answer file."""
+        return True
+
+    def garbled(self, block: Block, way: tuple[Node, ...]) -> bool:  # noqa: ARG002
+        """Whether a secret in the node at the end of ``way`` is said to be encoded, and is not."""
+        return False
+
+    def conceal(
+        self,
+        block: Block,  # noqa: ARG002
+        way: tuple[Node, ...],  # noqa: ARG002
+        secret: str,
+        *,
+        form: str,  # noqa: ARG002
+        machine: str,  # noqa: ARG002
+    ) -> str:
+        """How a secret is written into the node at the end of ``way``; as it is, where the family hides none.
 
         ``form`` says what the secret is (``plain`` or ``hash``), ``machine`` is the machine's name.
         """
+        return secret
 
     def unveiled(self, sheet: Sheet) -> Sheet:
         """A sheet whose encoded secrets stand as they are, so that they can be compared; never to be shown."""
-
-    def mended(self, text: str, sheet: Sheet, findings: Sequence[Finding]) -> tuple[str, str] | None:
-        """The text with the first thing corrected that only this family's syntax knows, and what that was."""
-
-    def comments(self, text: str) -> list[tuple[int, str]]:
-        """The comments of an answer file, each with the line in which it ends."""
-
-    def companions_of(self, sheet: Sheet) -> tuple[str, ...]:
-        """The names of the scripts beside the answer file that it calls."""
-
-    def readable(self, block: Block, way: tuple[Node, ...]) -> bool:
-        """Whether a secret in the node at the end of ``way`` stands readable in the answer file."""
-
-    def garbled(self, block: Block, way: tuple[Node, ...]) -> bool:
-        """Whether a secret in the node at the end of ``way`` is said to be encoded, and is not."""
-
-    def meant(self, line: str) -> str:
-        """The well-known command that a command line nearly is, and is not; empty if there is none."""
-
-    def disagrees(self, reading: Reading, target: Target) -> str:
-        """What in a file says that it is for another target; empty if nothing does."""
-
-    def hides(self, setting_parent: str, component: str) -> bool:
-        """Whether the family has an encoding for secrets in that group of settings."""
+        return sheet

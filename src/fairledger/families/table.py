@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from functools import cached_property
 from typing import Any
 
-import msgspec
 from msgspec import Struct
 
 from fairledger.catalog.seats import Seat
 from fairledger.families.interface import Reader, Words
+from fairledger.intent.fields import defaults_of
+from fairledger.intent.part import Part
+from fairledger.intent.walk import FieldPath
 from fairledger.model.finding import Severity
+from fairledger.model.sheet import Branch
 from fairledger.model.values import SecretRef, SecretSource, Template, join, split
 
 
@@ -29,13 +33,34 @@ class Row(Struct, frozen=True):
     value: Any = None
 
 
-class TableSection:
-    """Translates and recognises one section by its rows."""
+class Items(Struct, frozen=True):
+    """A list of tables of a section, each item of which is a use of a component that may repeat."""
 
-    def __init__(self, table: type[Struct], name: str, rows: tuple[Row, ...]) -> None:
+    field: str
+    table: type[Part]
+    pass_: str
+    component: str
+    rows: tuple[Row, ...]
+    """Of one item: pass and component are those of the list. The first of them is what an item cannot be without."""
+
+    def can(self, words: Words) -> bool:
+        """Whether the target has the component."""
+        return words.catalog.component(self.component) is not None
+
+
+def item_rows(pass_: str, component: str, *rows: tuple[str, str] | tuple[str, str, str]) -> tuple[Row, ...]:
+    """Rows of items: field, setting, and how it is written where that is not as text."""
+    return tuple(Row(one[0], pass_, component, *one[1:]) for one in rows)
+
+
+class TableSection:
+    """Translates and recognises one section by its rows, and by those of its lists."""
+
+    def __init__(self, table: type[Part], name: str, rows: tuple[Row, ...] = (), items: tuple[Items, ...] = ()) -> None:
         self.table = table
         self.name = name
         self.rows = rows
+        self.items = items
 
     @cached_property
     def defaults(self) -> Any:
@@ -49,13 +74,21 @@ class TableSection:
 
     def canonical(self, value: Any, words: Words) -> Any:
         """The fields that a row of the target can hold."""
+        kept = self._kept(value, self.rows, words)
+        for each in self.items:
+            if each.can(words):
+                items = getattr(value, each.field)
+                kept[each.field] = tuple(each.table(**self._kept(one, each.rows, words)) for one in items)
+        made = self.table(**kept)
+        return made if made != self.defaults else None
+
+    def _kept(self, value: Any, rows: tuple[Row, ...], words: Words) -> dict[str, Any]:
         kept: dict[str, Any] = {}
-        for row in self.rows:
+        for row in rows:
             found = getattr(value, row.field)
             if self.can(row, words) and self._says(row, found):
                 kept.setdefault(row.field, found)
-        made = self.table(**kept)
-        return made if made != self.defaults else None
+        return kept
 
     def _says(self, row: Row, found: Any) -> bool:
         if row.how == "word":
@@ -66,25 +99,54 @@ class TableSection:
 
     def translate(self, value: Any, words: Words) -> None:
         """Puts every field where its row says; what has no row in the target is said aloud."""
-        for field in msgspec.structs.fields(self.table):
-            found = getattr(value, field.name)
-            rows = [row for row in self.rows if row.field == field.name and self._says(row, found)]
-            usable = [row for row in rows if self.can(row, words)]
-            if usable:
-                self._put(usable[0], found, words)
-            elif found not in (None, (), False) and (rows or not any(row.field == field.name for row in self.rows)):
-                why = "its installer has nothing of the kind"
-                path = (self.name, field.name)
-                words.cannot(path, f"{self.name}.{field.name}", why, "leave it out for this target", Severity.WARNING)
+        path = (self.name,)
+        listed = {each.field for each in self.items}
+        for field in defaults_of(self.table):
+            usable = self._usable(value, field, self.rows, words)
+            if usable is not None:
+                origin = words.origin(*path, field)
+                self._put(usable, getattr(value, field), words.out.block(usable.pass_, usable.component, origin), words)
+            elif field not in listed:
+                self._tell(getattr(value, field), field, self.rows, path, words)
+        for each in self.items:
+            for at, one in enumerate(getattr(value, each.field)):
+                self._put_item(one, each, (self.name, each.field, at), words)
 
-    def _put(self, row: Row, value: Any, words: Words) -> None:
-        origin = words.origin(self.name, row.field)
-        block = words.out.block(row.pass_, row.component, origin)
+    def _usable(self, value: Any, field: str, rows: tuple[Row, ...], words: Words) -> Row | None:
+        found = getattr(value, field)
+        fitting = (row for row in rows if row.field == field and self._says(row, found))
+        return next((row for row in fitting if self.can(row, words)), None)
+
+    def _tell(self, found: Any, field: str, rows: tuple[Row, ...], path: FieldPath, words: Words) -> None:
+        """Says of a field that stands nowhere that the target has no place for it."""
+        mine = [row for row in rows if row.field == field]
+        said = [row for row in mine if self._says(row, found)]
+        if found not in (None, (), False) and (said or not mine):
+            why = "its installer has nothing of the kind"
+            named = ".".join(str(step) for step in (*path, field) if isinstance(step, str))
+            words.cannot((*path, field), named, why, "leave it out for this target", Severity.WARNING)
+
+    def _put_item(self, one: Any, each: Items, path: FieldPath, words: Words) -> None:
+        if not each.can(words):
+            told = f"{each.field} {getattr(one, each.rows[0].field)}"
+            why = "its installer has nothing of the kind"
+            words.cannot(path, told, why, "leave it out", Severity.WARNING)
+            return
+        block = words.out.block(each.pass_, each.component, words.origin(*path), again=True)
+        for field in defaults_of(each.table):
+            usable = self._usable(one, field, each.rows, words)
+            if usable is not None:
+                self._put(usable, getattr(one, field), block, words, path)
+            else:
+                self._tell(getattr(one, field), field, each.rows, path, words)
+
+    def _put(self, row: Row, value: Any, block: Branch, words: Words, path: FieldPath = ()) -> None:
+        way = (*(path or (self.name,)), row.field)
         if not row.setting:
             return
         if row.how == "many":
             for at, one in enumerate(value):
-                block.add(row.setting, words.origin(self.name, row.field, at), one)
+                block.add(row.setting, words.origin(*way, at), one)
             return
         text = value
         if row.how in ("flag", "word"):
@@ -95,32 +157,54 @@ class TableSection:
             text = join(value, ",")
         elif isinstance(value, int):
             text = str(value)
-        block.put(row.setting, text, origin)
+        block.put(row.setting, text, words.origin(*way))
 
     def recognise(self, reader: Reader) -> Any:
         """The fields that the sheet says."""
         found: dict[str, Any] = {}
         for row in self.rows:
-            if row.field in found:
-                continue
-            many: list[Any] = []
-            for seat in reader.find(row.pass_, row.component, row.setting):
-                value = self._value(row, seat)
-                if value is None:
-                    continue
-                if row.how == "many":
-                    reader.take(seat, self.name, row.field, len(many))
-                    many.append(value)
-                    found[row.field] = many
-                    continue
-                found[row.field] = value
-                if row.setting:
-                    reader.take(seat, self.name, row.field)
-                else:
-                    reader.take_block(seat, self.name, row.field)
-                break
+            if row.field not in found:
+                seats = reader.find(row.pass_, row.component, row.setting)
+                self._take(row, seats, (self.name,), found, reader)
+        for each in self.items:
+            found[each.field] = tuple(self._items(each, reader))
         whole = {field: tuple(value) if isinstance(value, list) else value for field, value in found.items()}
-        return self.table(**whole) if whole else None
+        made = self.table(**whole)
+        return made if made != self.defaults else None
+
+    def _items(self, each: Items, reader: Reader) -> Iterator[Part]:
+        at = 0
+        for root in reader.find(each.pass_, each.component, ""):
+            first = each.rows[0]
+            fields: dict[str, Any] = {}
+            path = (self.name, each.field, at)
+            if not any(self._value(first, seat) for seat in root.all(first.setting)):
+                continue
+            reader.places[path] = root
+            for row in each.rows:
+                if row.field not in fields:
+                    self._take(row, list(root.all(row.setting)), path, fields, reader)
+            at += 1
+            yield each.table(**fields)
+
+    def _take(self, row: Row, seats: list[Seat], path: FieldPath, found: dict[str, Any], reader: Reader) -> None:
+        """Takes what a row reads off the seats of its setting."""
+        many: list[Any] = []
+        for seat in seats:
+            value = self._value(row, seat)
+            if value is None:
+                continue
+            if row.how == "many":
+                reader.take(seat, *path, row.field, len(many))
+                many.append(value)
+                found[row.field] = many
+                continue
+            found[row.field] = value
+            if row.setting:
+                reader.take(seat, *path, row.field)
+            else:
+                reader.take_block(seat, *path, row.field)
+            return
 
     def _value(self, row: Row, seat: Seat) -> Any:
         value = seat.value

@@ -9,6 +9,9 @@ from fairledger.intent.part import Part
 from fairledger.model.size import Size
 from fairledger.model.values import SecretRef, Template, Text
 
+MOUNT_POINTS = {"firmware": "/boot/efi", "boot": "/boot", "system": "/"}
+"""Where the roles are mounted on systems that mount partitions."""
+
 FORMATS = Literal["ntfs", "fat32", "xfs", "ext4", "ext3", "ext2", "btrfs", "swap", "vmfs3", "vmkcore"]
 
 

@@ -17,7 +17,7 @@ from fairledger.model.errors import ContentError, WrongUseError
 from fairledger.model.facts import Facts
 from fairledger.model.finding import Finding, Severity
 from fairledger.storage.files import read_bytes, unmarked
-from fairledger.subject.subject import Kind, Opened, Subject, usable
+from fairledger.subject.subject import FileKind, Opened, Subject, usable
 
 if TYPE_CHECKING:
     from fairledger.profiles.document import Document
@@ -60,11 +60,11 @@ def opened(path: Path, asked: Asked = ALONE, data: bytes | None = None) -> Subje
     if not is_draft(data, path):
         of_one_family(data, path, asked)
     one = looked_at(path, asked, data)
-    if one.kind is Kind.PROFILE:
+    if one.kind is FileKind.PROFILE:
         raise WrongUseError("this is a profile, not a draft", file=one.file, remedy="name a draft that uses it")
     subject = usable(one)
     broken = [one for one in subject.findings if one.severity == Severity.ERROR]
-    if subject.kind is Kind.ANSWERS and not subject.sheet.blocks and broken:
+    if subject.kind is FileKind.ANSWERS and not subject.sheet.blocks and broken:
         raise ContentError(broken)
     return subject
 
@@ -127,7 +127,7 @@ def _answers(data: bytes, path: Path, asked: Asked) -> Subject:
     return Subject(
         path=path,
         data=data,
-        kind=Kind.ANSWERS,
+        kind=FileKind.ANSWERS,
         findings=tuple(findings),
         family=family,
         target=known,
@@ -149,10 +149,10 @@ def _drafted(data: bytes, path: Path, asked: Asked) -> Opened:
     try:
         document = read_document(unmarked(data, file), file, tolerant=True)
     except ContentError as error:
-        return Opened(path=path, data=data, kind=Kind.DRAFT, findings=error.findings)
+        return Opened(path=path, data=data, kind=FileKind.DRAFT, findings=error.findings)
     if not isinstance(document.head, DraftHead):
         findings = (*document.problems, *examine_profile(document))
-        return Opened(path=path, data=data, kind=Kind.PROFILE, findings=findings, document=document)
+        return Opened(path=path, data=data, kind=FileKind.PROFILE, findings=findings, document=document)
     library = Library(path.parent, asked.own)
     try:
         resolved = resolve(document, library, asked.selection)
@@ -169,11 +169,11 @@ def _broken(data: bytes, path: Path, document: Document, own: Own, error: Conten
     head = document.head
     target = known_target(head.target) if isinstance(head, DraftHead) else None
     if target is None:
-        return Opened(path=path, data=data, kind=Kind.DRAFT, findings=error.findings, document=document)
+        return Opened(path=path, data=data, kind=FileKind.DRAFT, findings=error.findings, document=document)
     return Subject(
         path=path,
         data=data,
-        kind=Kind.DRAFT,
+        kind=FileKind.DRAFT,
         findings=error.findings,
         document=document,
         family=family_named(target.family),
@@ -198,7 +198,7 @@ def of_draft(
     return Subject(
         path=path,
         data=data,
-        kind=Kind.DRAFT,
+        kind=FileKind.DRAFT,
         findings=findings,
         document=document,
         family=family_named(target.family),

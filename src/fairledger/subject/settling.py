@@ -12,7 +12,7 @@ from fairledger.model.sheet import Block, Companion, Node, Sheet
 from fairledger.model.values import Scalar, SecretRef
 from fairledger.profiles.secrets import Secrets
 from fairledger.storage.files import read_text
-from fairledger.subject.subject import Kind, Subject, with_sheet
+from fairledger.subject.subject import FileKind, Subject, with_sheet
 
 Fetch = Callable[[SecretRef], str | None]
 """A secret, or None if it is not to be had."""
@@ -37,7 +37,7 @@ def settled(
     """A subject that can be compared. Secrets that ``fetch`` does not have stay references."""
     fetch = fetch or fetching(subject.path.parent)
     family = subject.family
-    if subject.kind is Kind.ANSWERS:
+    if subject.kind is FileKind.ANSWERS:
         return with_sheet(subject, family.unveiled(with_companions(subject).sheet))
     plains: dict[str, str] = {}
 
@@ -58,7 +58,7 @@ def settled(
 def with_companions(subject: Subject) -> Subject:
     """An answer file with the scripts that it calls and that lie beside it; those that are not there are left out."""
     there = []
-    for name in subject.family.companions_of(subject.sheet) if subject.kind is Kind.ANSWERS else ():
+    for name in subject.family.companions_of(subject.sheet) if subject.kind is FileKind.ANSWERS else ():
         path = subject.path.parent / name
         if path.is_file():
             try:

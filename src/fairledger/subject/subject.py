@@ -29,7 +29,7 @@ if TYPE_CHECKING:
     from fairledger.profiles.resolve import Resolved
 
 
-class Kind(Enum):
+class FileKind(Enum):
     """What a file is."""
 
     DRAFT = "draft"
@@ -42,7 +42,7 @@ class Opened(Struct, frozen=True, kw_only=True, dict=True):
 
     path: Path
     data: bytes
-    kind: Kind
+    kind: FileKind
     findings: tuple[Finding, ...] = ()
     """What was found on the way: by reading, resolving and translating."""
     document: Document | None = None

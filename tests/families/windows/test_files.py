@@ -14,7 +14,7 @@ from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import target_named
 from fairledger.families.registry import family_named
-from fairledger.families.windows.commands import powershell, registry_form, unquoted
+from fairledger.families.windows.command_lines import powershell, registry_form, unquoted
 from fairledger.families.windows.passwords import decode, encode
 from fairledger.model.errors import ContentError, FileTroubleError
 from fairledger.model.sheet import Block, Companion, Node, Sheet

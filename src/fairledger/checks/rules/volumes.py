@@ -9,7 +9,7 @@ from fairledger.catalog.setting import Setting
 from fairledger.checks.claims import HYPERVISOR, KICKSTART, SELF
 from fairledger.checks.rule import Hit, rule
 from fairledger.checks.view import View
-from fairledger.intent.disk import DISK, Partition
+from fairledger.intent.disk import DISK, MOUNT_POINTS, Partition
 from fairledger.intent.volume import VOLUME
 from fairledger.model.finding import Severity
 from fairledger.model.places import Placed
@@ -27,7 +27,6 @@ _CONSOLE = (
 _RAID = _HEAD + "part raid.01 --size=9000\npart raid.02 --size=9000\nraid / --level={} --device=root raid.01 raid.02\n"
 _ROOM = 4
 """MiB that a virtual disk needs beyond the partitions in it."""
-_PLACES = {"system": "/", "boot": "/boot", "firmware": "/boot/efi"}
 
 
 def all_parts(view: View) -> list[tuple[Partition, Placed]]:
@@ -45,7 +44,7 @@ def all_parts(view: View) -> list[tuple[Partition, Placed]]:
 
 
 def _mount(part: Partition) -> str | None:
-    where = _PLACES.get(part.role) or part.mount
+    where = MOUNT_POINTS.get(part.role) or part.mount
     return where if isinstance(where, str) and where.startswith("/") else None
 
 

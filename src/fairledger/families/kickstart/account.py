@@ -11,14 +11,15 @@ from fairledger.families.fields import number_of, text_of
 from fairledger.families.interface import Reader, Words
 from fairledger.families.kickstart.fields import on, secret_of
 from fairledger.families.kickstart.lines import command, has
+from fairledger.families.unix.groups import here, portable
 from fairledger.intent.account import Account, Administrator, LocalAccount
 from fairledger.model.finding import Severity
 from fairledger.model.places import Origin
 from fairledger.model.sheet import Branch
 from fairledger.model.values import SecretRef, Text, join, split
 
-GROUPS = {"Administrators": "wheel", "Users": ""}
-"""Well-known groups and what they are here; an empty name means that every account has that anyway."""
+ADMINISTRATORS = "wheel"
+"""The group whose members may do all."""
 
 _TEXTS = (("name", "--name"), ("display_name", "--gecos"), ("shell", "--shell"), ("home", "--homedir"))
 _NUMBERS = (("id", "--uid"), ("group_id", "--gid"))
@@ -37,17 +38,9 @@ def canonical(value: Account, words: Words) -> Account | None:
 
 
 def _canonical_local(one: LocalAccount) -> LocalAccount:
-    groups = tuple(_group(group) for group in one.groups)
-    named = tuple(_portable(group) for group in groups if group != "")
+    groups = tuple(here(group, ADMINISTRATORS) for group in one.groups)
+    named = tuple(portable(group, ADMINISTRATORS) for group in groups if group != "")
     return replace(one, groups=named, description=None, password_expires=None, expires=None, change_password=None)
-
-
-def _group(name: Text) -> Text:
-    return GROUPS.get(name, name) if isinstance(name, str) else name
-
-
-def _portable(name: Text) -> Text:
-    return next((known for known, here in GROUPS.items() if here == name and here), name)
 
 
 def translate(value: Account, words: Words) -> None:
@@ -95,7 +88,7 @@ def _translate_local(one: LocalAccount, path: tuple[str | int, ...], words: Word
     for field, setting in _TEXTS:
         if getattr(one, field) is not None:
             line.put(setting, getattr(one, field), words.origin(*path, field))
-    groups = tuple(group for group in map(_group, one.groups) if group != "")
+    groups = tuple(group for one_of in one.groups if (group := here(one_of, ADMINISTRATORS)) != "")
     if groups:
         line.put("--groups", join(groups, ","), words.origin(*path, "groups"))
     for field, setting in _NUMBERS:
@@ -147,20 +140,12 @@ def _recognise_local(reader: Reader, root: Seat, at: int) -> dict[str, Any]:
     path = ("account", "local", at)
     reader.places[path] = root
     fields: dict[str, Any] = {}
-    for field, setting in _TEXTS:
-        text = text_of(root.child(setting))
-        if text is not None:
-            fields[field] = text
-            reader.take(root.child(setting), *path, field)
+    reader.take_fields(root, _TEXTS, path, fields, text_of)
     groups = text_of(root.child("--groups"))
     if groups:
-        fields["groups"] = tuple(_portable(group) for group in split(groups, ","))
+        fields["groups"] = tuple(portable(group, ADMINISTRATORS) for group in split(groups, ","))
         reader.take(root.child("--groups"), *path, "groups")
-    for field, setting in _NUMBERS:
-        number = number_of(root.child(setting))
-        if number is not None:
-            fields[field] = number
-            reader.take(root.child(setting), *path, field)
+    reader.take_fields(root, _NUMBERS, path, fields, number_of)
     secret = secret_of(root, "--password")
     if secret is not None:
         fields["password"] = secret

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
+from fairledger.families.unix.shell import quoted
 from fairledger.intent.disk import Disk
 from fairledger.model.pattern import pattern
 from fairledger.model.size import Size
@@ -29,7 +30,7 @@ if [ -z "$found" ]; then
   echo "No disk fits: {choose}, above {above} MiB" >/dev/console
   exit 1
 fi
-echo "ignoredisk --only-use=$found" >{_FILE}"""
+echo "ignoredisk --only-use=$found" >{quoted(_FILE)}"""
 
 
 def translate(disk: Disk, at: int, words: Words) -> None:

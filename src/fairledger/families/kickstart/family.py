@@ -8,13 +8,12 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from fairledger.catalog.catalog import Catalog, catalog_of
+from fairledger.catalog.catalog import catalog_of
 from fairledger.catalog.common import Common
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import covers, target_named
-from fairledger.families.interface import Reading
-from fairledger.model.facts import Facts
+from fairledger.families.interface import Family, Reading
 from fairledger.model.finding import Finding
 from fairledger.model.sheet import Block, Node, Sheet
 from fairledger.model.target import Limits, Target
@@ -48,11 +47,10 @@ _HYPERVISOR = Limits(
 _LIMITS = {"el": _LINUX, "fedora": _LINUX, "esxi": _HYPERVISOR, "esx": _HYPERVISOR}
 
 
-class Kickstart:
+class Kickstart(Family):
     """The family ``kickstart``."""
 
     name = "kickstart"
-    suffixes = (".ks", ".cfg")
     hiding = "passwords in it are hashed; weak ones can be guessed from their hashes all the same"
 
     def limits(self, target: Target | None) -> Limits:
@@ -82,14 +80,6 @@ class Kickstart:
 
         return Writer(target, catalog_of(self.name, target, own)).write(sheet)
 
-    def grammar(self, catalog: Catalog) -> bytes | None:  # noqa: ARG002 - lists of commands are no XML
-        """There is none."""
-        return None
-
-    def settle(self, sheet: Sheet, facts: Facts) -> Sheet:  # noqa: ARG002 - commands have no architecture
-        """Nothing is left to settle."""
-        return sheet
-
     def revise(self, text: str, seats: Seats, spot: Spot, value: Scalar | None) -> str:
         """The file's text with one answer changed."""
         from fairledger.families.kickstart.revise import Reviser
@@ -102,14 +92,6 @@ class Kickstart:
         named = reading.hints.get("target")
         return (target_named(named), reading.hints["basis"]) if named else None
 
-    def groups(self) -> dict[str, str]:
-        """Which groups a system brings is a matter of its packages."""
-        return {}
-
-    def zone_name(self, iana: str) -> str:
-        """Zones are written by their IANA names."""
-        return iana
-
     def conceal(self, block: Block, way: tuple[Node, ...], secret: str, *, form: str, machine: str) -> str:
         """Hashes a plain password where the command says that it is a hash."""
         from fairledger.families.kickstart.hashes import hashed
@@ -118,10 +100,6 @@ class Kickstart:
             return secret
         who = next((node.value for node in block.children if node.name == "--name"), "root")
         return hashed(secret, str(who), machine)
-
-    def unveiled(self, sheet: Sheet) -> Sheet:
-        """Hashes cannot be undone."""
-        return sheet
 
     def mended(
         self,
@@ -150,23 +128,11 @@ class Kickstart:
         told = [(number, line.strip().lstrip("#").strip()) for number, line in rows if line.lstrip().startswith("#")]
         return [one for one in told if one[0] not in inside and one[1] and not one[1].startswith("version=")]
 
-    def companions_of(self, sheet: Sheet) -> tuple[str, ...]:  # noqa: ARG002 - scripts stand in the file
-        """None."""
-        return ()
-
     def readable(self, block: Block, way: tuple[Node, ...]) -> bool:
         """Whether a secret stands readable: unless its command says that it is a hash."""
         if way[-1].name not in ("password", "--password"):
             return True
         return not any(node.name == "--iscrypted" for node in block.children)
-
-    def meant(self, line: str) -> str:  # noqa: ARG002
-        """Its scripts have no well-known lines."""
-        return ""
-
-    def garbled(self, block: Block, way: tuple[Node, ...]) -> bool:  # noqa: ARG002 - a rule on hashes of its own
-        """Hashes are looked at as such."""
-        return False
 
     def disagrees(self, reading: Reading, target: Target) -> str:
         """Another release in the first lines, or commands of another line."""

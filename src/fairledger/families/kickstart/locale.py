@@ -7,20 +7,21 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-from msgspec.structs import replace
-
-from fairledger.catalog.values import find_language, iana_zone, keyboard_of, values
 from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
 from fairledger.families.kickstart.lines import has
+from fairledger.families.unix.locales import (
+    UTF8,
+    bare_layout,
+    console_of,
+    language_of,
+    layouts_of,
+    locale_name,
+    zone_of,
+)
 from fairledger.intent.locale import Locale
 from fairledger.model.finding import Severity
-from fairledger.model.pattern import pattern
-from fairledger.model.values import Template, Text, concat, join, split
-
-_LANG = pattern(r"([A-Za-z]{2,3}(?:_[A-Z]{2})?)(?:\.([A-Za-z0-9-]+))?")
-_PAIR = pattern(r"[0-9a-fA-F]{4}:([0-9a-fA-F]{8})")
-_UTF8 = "UTF-8"
+from fairledger.model.values import Text, join, split
 
 
 @cache
@@ -30,22 +31,22 @@ def _hypervisor_names() -> dict[str, str]:
 
 def canonical(value: Locale, words: Words) -> Locale | None:
     """What the commands of the target's line can hold."""
-    layouts = _layouts(value)
+    layouts = layouts_of(value)
     linux = has(words, "lang")
     console: Text | None = None
     if not linux:
         layouts = tuple(one for one in layouts[:1] if _hypervisor_name(one) is not None)
     elif layouts or value.console_keyboard:
-        console = value.console_keyboard if value.console_keyboard != _console(layouts) else None
+        console = value.console_keyboard if value.console_keyboard != console_of(layouts) else None
     zone = value.time_zone if has(words, "timezone") else None
     language = value.language if linux else None
     made = Locale(
         language=language,
         languages=tuple(one for one in value.languages) if language is not None else (),
-        encoding=value.encoding if language is not None and value.encoding != _UTF8 else None,
+        encoding=value.encoding if language is not None and value.encoding != UTF8 else None,
         keyboards=layouts,
         console_keyboard=console,
-        time_zone=_iana(zone) if zone is not None else None,
+        time_zone=zone_of(zone) if zone is not None else None,
         utc_clock=value.utc_clock if zone is not None and value.utc_clock else None,
     )
     return made if made != Locale() else None
@@ -59,7 +60,7 @@ def translate(value: Locale, words: Words) -> None:
         _translate_language(value, words)
     else:
         words.leave_out(("locale",), value, ("language", "languages", "encoding"), why)
-    layouts = _layouts(value)
+    layouts = layouts_of(value)
     if layouts or value.console_keyboard:
         _translate_keyboards(value, layouts, words)
     if value.time_zone is None:
@@ -69,7 +70,7 @@ def translate(value: Locale, words: Words) -> None:
         return
     origin = words.origin("locale", "time_zone")
     block = words.out.block("setup", "timezone", origin)
-    block.put("timezone", _iana(value.time_zone), origin)
+    block.put("timezone", zone_of(value.time_zone), origin)
     if value.utc_clock:
         block.put("--utc", "true", words.origin("locale", "utc_clock"))
 
@@ -79,10 +80,10 @@ def _translate_language(value: Locale, words: Words) -> None:
         return
     origin = words.origin("locale", "language")
     block = words.out.block("setup", "lang", origin)
-    encoding = value.encoding or _UTF8
-    block.put("language", _locale_name(value.language, encoding), origin)
+    encoding = value.encoding or UTF8
+    block.put("language", locale_name(value.language, encoding), origin)
     if value.languages:
-        names = tuple(_locale_name(one, encoding) for one in value.languages)
+        names = tuple(locale_name(one, encoding) for one in value.languages)
         block.put("--addsupport", join(names, ","), words.origin("locale", "languages"))
 
 
@@ -99,7 +100,7 @@ def _translate_keyboards(value: Locale, layouts: tuple[Text, ...], words: Words)
             words.out.block("setup", "keyboard", origin).put("layout", name, origin)
         return
     block = words.out.block("setup", "keyboard", origin)
-    console = value.console_keyboard or _console(layouts)
+    console = value.console_keyboard or console_of(layouts)
     if console is not None:
         block.put("--vckeymap", console, origin)
     if layouts:
@@ -110,14 +111,14 @@ def recognise(reader: Reader) -> Locale | None:
     """Language, keyboards and time zone."""
     fields: dict[str, Any] = {}
     seat = reader.first("setup", "lang", "language")
-    language, encoding = _language_of(text_of(seat))
+    language, encoding = language_of(text_of(seat))
     if language is not None:
         fields["language"] = language
-        if encoding != _UTF8:
+        if encoding != UTF8:
             fields["encoding"] = encoding
         reader.take(seat, "locale", "language")
         more = reader.first("setup", "lang", "--addsupport")
-        names = tuple(_language_of(one)[0] for one in split(text_of(more) or "", ","))
+        names = tuple(language_of(one)[0] for one in split(text_of(more) or "", ","))
         if more is not None and all(names):
             fields["languages"] = names
             reader.take(more, "locale", "languages")
@@ -143,70 +144,16 @@ def _recognise_keyboards(reader: Reader, fields: dict[str, Any]) -> None:
             reader.take(hypervisor, "locale", "keyboards")
         return
     seat = reader.first("setup", "keyboard", "--xlayouts")
-    layouts = tuple(_bare(one) for one in split(text_of(seat) or "", ","))
+    layouts = tuple(bare_layout(one) for one in split(text_of(seat) or "", ","))
     if layouts:
         fields["keyboards"] = layouts
         reader.take(seat, "locale", "keyboards")
     console = reader.first("setup", "keyboard", "--vckeymap")
     if text_of(console):
         reader.take(console, "locale", "console_keyboard")
-        if text_of(console) != _console(layouts):
+        if text_of(console) != console_of(layouts):
             fields["console_keyboard"] = text_of(console)
-
-
-def _bare(layout: Text) -> Text:
-    return layout.strip("'\" ").replace(" ", "") if isinstance(layout, str) else layout
-
-
-def _layouts(value: Locale) -> tuple[Text, ...]:
-    """Keyboards by their X names, whatever spelling they have."""
-    named = value.keyboards
-    if not named and isinstance(value.language, str):
-        language = find_language(value.language)
-        usual = values().languages[language].keyboard if language else ""
-        named = (usual,) if usual else ()
-    return tuple(dict.fromkeys(_layout(one) for one in named))
-
-
-def _layout(name: Text) -> Text:
-    if isinstance(name, Template):
-        return name
-    pair = _PAIR.fullmatch(name)
-    if pair:
-        return keyboard_of(pair[1]) or name
-    language = find_language(name)
-    if language and values().languages[language].keyboard:
-        return values().languages[language].keyboard
-    bare = name.rpartition(":")[2]
-    return bare if bare in values().keyboards else name
-
-
-def _console(layouts: tuple[Text, ...]) -> Text | None:
-    first = layouts[0] if layouts else None
-    row = values().keyboards.get(first) if isinstance(first, str) else None
-    return row.console if row else None
 
 
 def _hypervisor_name(layout: Text) -> str | None:
     return _hypervisor_names().get(layout) if isinstance(layout, str) else None
-
-
-def _locale_name(language: Text, encoding: Text) -> Text:
-    name = language.replace("-", "_") if isinstance(language, str) else language
-    return concat(name, ".", encoding)
-
-
-def _language_of(name: Text | None) -> tuple[Text | None, Text]:
-    """Language tag and encoding of a locale's name; UTF-8 where it says none."""
-    if isinstance(name, Template):
-        *front, last = name.parts
-        if isinstance(last, str) and last.startswith(".") and front:
-            return replace(name, parts=tuple(front)), last[1:]
-        return name, _UTF8
-    match = _LANG.fullmatch(name.strip()) if name else None
-    return (match[1].replace("_", "-"), match[2] or _UTF8) if match else (None, _UTF8)
-
-
-def _iana(zone: Text) -> Text:
-    """An installer's own name of a zone becomes the IANA name."""
-    return zone if isinstance(zone, Template) else (iana_zone(zone) or zone)

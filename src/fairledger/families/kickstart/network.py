@@ -190,16 +190,9 @@ def _recognise_interface(reader: Reader, root: Seat, at: int, name: Text) -> Int
         fields["address"] = joined
         reader.take(address, *path, "address")
         reader.take(mask)
-    for field, setting in (*_TEXTS, *_LISTS):
-        text = text_of(root.child(setting))
-        if text:
-            fields[field] = split(text, ",") if (field, setting) in _LISTS else text
-            reader.take(root.child(setting), *path, field)
-    for field, setting in _NUMBERS:
-        number = number_of(root.child(setting))
-        if number is not None:
-            fields[field] = number
-            reader.take(root.child(setting), *path, field)
+    reader.take_fields(root, _TEXTS, path, fields, lambda seat: text_of(seat) or None)
+    reader.take_fields(root, _LISTS, path, fields, lambda seat: split(text_of(seat) or "", ",") or None)
+    reader.take_fields(root, _NUMBERS, path, fields, number_of)
     if secret_of(root, _KEY) is not None:
         fields["wifi_key"] = secret_of(root, _KEY)
         reader.take(root.child(_KEY), *path, "wifi_key")

@@ -9,6 +9,7 @@ from fairledger.families.fields import number_of, text_of
 from fairledger.families.interface import Reader, Words
 from fairledger.families.kickstart.fields import on, secret_of
 from fairledger.families.kickstart.lines import has
+from fairledger.families.unix.mounts import OWN_FORMATS, mount_of, role_of
 from fairledger.intent.disk import Partition
 from fairledger.model.sheet import Branch
 from fairledger.model.size import Size
@@ -16,9 +17,9 @@ from fairledger.model.values import Template, Text
 
 Path = tuple[str | int, ...]
 
-_PLACES = {"firmware": "/boot/efi", "boot": "/boot", "system": "/", "swap": "swap", "reserved": "biosboot"}
-"""Where each role is mounted, or the word that stands in place of a mount point."""
-_OWN_FORMAT = {"firmware": "efi", "swap": "swap", "reserved": "biosboot"}
+_WORDS = {"swap": "swap", "reserved": "biosboot"}
+"""What stands in the place of a mount point."""
+_OWN_FORMAT = {**OWN_FORMATS, "reserved": "biosboot"}
 _TOLD = {"fat32": "vfat"}
 """File systems that are called differently here."""
 _FORMATS = ("xfs", "ext4", "ext3", "ext2", "btrfs", "vfat", "vmfs3", "vmkcore")
@@ -26,11 +27,7 @@ _FORMATS = ("xfs", "ext4", "ext3", "ext2", "btrfs", "vfat", "vmfs3", "vmkcore")
 
 def place_of(part: Partition) -> Text | None:
     """The mount point, or the word in its place; None where nothing says it."""
-    if part.member is not None:
-        return part.member
-    if part.role == "data":
-        return part.mount
-    return _PLACES.get(part.role)
+    return part.member if part.member is not None else mount_of(part, _WORDS)
 
 
 def _is_member(place: Text) -> bool:
@@ -38,7 +35,7 @@ def _is_member(place: Text) -> bool:
 
 
 def _role(place: Text) -> str:
-    return next((role for role, word in _PLACES.items() if word == place), "data")
+    return role_of(place, _WORDS)
 
 
 def canonical_part(part: Partition, disk_mib: int | None, *, named: bool, percent: bool) -> Partition | None:
@@ -158,11 +155,13 @@ def recognise_part(reader: Reader, root: Seat, path: Path, *, named: bool) -> Pa
     elif isinstance(form, str) and form in _FORMATS:
         fields["format"] = portable
         reader.take(root.child("--fstype"), *path, "format")
-    for field, setting in (("label", "--label"), ("options", "--fsoptions"), *((("name", "--name"),) if named else ())):
-        text = text_of(root.child(setting))
-        if text is not None:
-            fields[field] = text
-            reader.take(root.child(setting), *path, field)
+    reader.take_fields(
+        root,
+        (("label", "--label"), ("options", "--fsoptions"), *((("name", "--name"),) if named else ())),
+        path,
+        fields,
+        text_of,
+    )
     if on(root, "--encrypted"):
         fields["encrypted"] = True
         reader.take(root.child("--encrypted"), *path, "encrypted")

@@ -6,16 +6,12 @@ from typing import Any
 
 from msgspec import Struct
 
-from fairledger.catalog.seats import Seat
 from fairledger.families.fields import text_of
-from fairledger.families.interface import Reader, Words
-from fairledger.families.kickstart.fields import on
-from fairledger.families.kickstart.lines import command, has
+from fairledger.families.interface import Reader, Rows, Words
+from fairledger.families.kickstart.lines import has
+from fairledger.families.table import Items, TableSection, item_rows
 from fairledger.intent.source import Repository, Source
 from fairledger.model.finding import Severity
-
-Rows = tuple[tuple[str, str], ...]
-"""Fields with their options."""
 
 _LISTS = (("mirrors", "--mirrorlist"), ("metalink", "--metalink"))
 _KINDS: dict[str, tuple[str, Rows]] = {
@@ -26,7 +22,28 @@ _KINDS: dict[str, tuple[str, Rows]] = {
 }
 """Kind of source: the command, and its fields with their options."""
 
-_REPOSITORY = (("name", "--name"), ("url", "--baseurl"), *_LISTS, ("proxy", "--proxy"))
+_REPOSITORIES = TableSection(
+    Source,
+    "source",
+    items=(
+        Items(
+            "repository",
+            Repository,
+            "setup",
+            "repo",
+            item_rows(
+                "setup",
+                "repo",
+                ("name", "--name"),
+                ("url", "--baseurl"),
+                *_LISTS,
+                ("proxy", "--proxy"),
+                ("keep", "--install", "flag"),
+            ),
+        ),
+    ),
+)
+"""A source's own command depends on its kind; the repositories beside it are a table."""
 
 
 def canonical(value: Source, words: Words) -> Source | None:
@@ -35,15 +52,13 @@ def canonical(value: Source, words: Words) -> Source | None:
     if value.kind is not None and has(words, _KINDS[value.kind][0]):
         fields["kind"] = value.kind
         fields |= _held(value, *_KINDS[value.kind], words)
-    if has(words, "repo"):
-        kept = (_canonical_repository(one, words) for one in value.repository)
-        fields["repository"] = tuple(kept)
+    fields["repository"] = _repositories(_REPOSITORIES.canonical(value, words))
     made = Source(**fields)
     return made if made != Source() else None
 
 
-def _canonical_repository(one: Repository, words: Words) -> Repository:
-    return Repository(**_held(one, "repo", _REPOSITORY, words), keep=one.keep or None)
+def _repositories(value: Source | None) -> tuple[Repository, ...]:
+    return value.repository if value is not None else ()
 
 
 def _held(value: Struct, name: str, rows: Rows, words: Words) -> dict[str, Any]:
@@ -64,16 +79,7 @@ def translate(value: Source, words: Words) -> None:
     elif value.kind is not None:
         why = "its installer takes what it needs from its own medium"
         words.cannot(("source", "kind"), f"a source of the kind {value.kind}", why, "leave it out", Severity.WARNING)
-    for at, one in enumerate(value.repository):
-        path = ("source", "repository", at)
-        if not has(words, "repo"):
-            why = "its installer knows no repositories"
-            words.cannot(path, f"the repository {one.name}", why, "leave it out", Severity.WARNING)
-            continue
-        line = command(words, "repo", words.origin(*path))
-        _put(line, one, "repo", _REPOSITORY, path, words)
-        if one.keep:
-            line.put("--install", "true", words.origin(*path, "keep"))
+    _REPOSITORIES.translate(Source(repository=value.repository), words)
 
 
 def _put(line: Any, value: Struct, name: str, rows: Rows, path: tuple[str | int, ...], words: Words) -> None:
@@ -90,29 +96,9 @@ def recognise(reader: Reader) -> Source | None:
             if "kind" in fields:
                 continue
             fields["kind"] = kind
-            _take(reader, root, rows, ("source",), fields)
+            reader.take_fields(root, rows, ("source",), fields, text_of)
             if not root.children:
                 reader.take_block(root, "source", "kind")
             reader.places.setdefault(("source", "kind"), root.place)
-    repositories: list[Repository] = []
-    for root in reader.find("setup", "repo", ""):
-        if not text_of(root.child("--name")):
-            continue
-        found: dict[str, Any] = {}
-        path = ("source", "repository", len(repositories))
-        reader.places[path] = root
-        _take(reader, root, _REPOSITORY, path, found)
-        if on(root, "--install"):
-            found["keep"] = True
-            reader.take(root.child("--install"), *path, "keep")
-        repositories.append(Repository(**found))
-    made = Source(**fields, repository=tuple(repositories))
+    made = Source(**fields, repository=_repositories(_REPOSITORIES.recognise(reader)))
     return made if made != Source() else None
-
-
-def _take(reader: Reader, root: Seat, rows: Rows, path: tuple[str | int, ...], fields: dict[str, Any]) -> None:
-    for field, setting in rows:
-        text = text_of(root.child(setting))
-        if text is not None:
-            fields[field] = text
-            reader.take(root.child(setting), *path, field)

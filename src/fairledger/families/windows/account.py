@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from fairledger.catalog.seats import Seat
 from fairledger.families.fields import number_of, text_of
 from fairledger.families.interface import Reader, Words
-from fairledger.families.windows.commands import (
+from fairledger.families.windows.command_lines import (
     AS_SYSTEM,
     FIRST_SIGN_IN,
     POWERSHELL,
@@ -211,11 +211,7 @@ def _recognise_local(reader: Reader, seat: Seat, at: int) -> dict[str, Any]:
     path = ("account", "local", at)
     reader.places[path] = seat
     fields: dict[str, Any] = {}
-    for field, setting in _FIELDS:
-        text = text_of(seat.child(setting))
-        if text is not None:
-            fields[field] = text
-            reader.take(seat.child(setting), *path, field)
+    reader.take_fields(seat, _FIELDS, path, fields, text_of)
     group = seat.child("Group")
     groups = text_of(group)
     if groups:
@@ -282,11 +278,7 @@ def _recognise_sign_in(reader: Reader, account: Account) -> SignIn | None:
     reader.take(group, *path)
     reader.take(group.child("Enabled"))
     fields: dict[str, Any] = {}
-    for field, setting in (("account", "Username"), ("domain", "Domain")):
-        text = text_of(group.child(setting))
-        if text is not None:
-            fields[field] = text
-            reader.take(group.child(setting), *path, field)
+    reader.take_fields(group, (("account", "Username"), ("domain", "Domain")), path, fields, text_of)
     count = number_of(group.child("LogonCount"))
     if count is not None:
         fields["count"] = count

@@ -12,7 +12,7 @@ from typing import Any
 from fairledger.catalog.seats import Seat
 from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
-from fairledger.families.windows.commands import (
+from fairledger.families.windows.command_lines import (
     AS_SYSTEM,
     FIRST_SIGN_IN,
     FOLDER,

@@ -14,9 +14,8 @@ from fairledger.catalog.seats import Seat
 from fairledger.families.fields import number_of, text_of
 from fairledger.families.interface import Reader, Words
 from fairledger.families.windows import disktool
-from fairledger.families.windows.commands import AS_SYSTEM, add_command, commands_at
-from fairledger.families.windows.fields import truth_of
-from fairledger.families.windows.layout import (
+from fairledger.families.windows.command_lines import AS_SYSTEM, add_command, commands_at
+from fairledger.families.windows.disk_form import (
     RECOVERY_GPT,
     RECOVERY_MBR,
     TYPES,
@@ -31,6 +30,7 @@ from fairledger.families.windows.layout import (
     target_of,
     which_of,
 )
+from fairledger.families.windows.fields import truth_of
 from fairledger.families.windows.names import SETUP
 from fairledger.intent.disk import Disk, Partition
 from fairledger.model.places import Origin
@@ -339,11 +339,7 @@ def _recognise_change(reader: Reader, seat: Seat, path: tuple[str | int, ...], f
     if form in ("NTFS", "FAT32"):
         fields["format"] = str(form).lower()
         reader.take(seat.child("Format"), *path, "format")
-    for field, setting in (("label", "Label"), ("letter", "Letter")):
-        text = text_of(seat.child(setting))
-        if text is not None:
-            fields[field] = text
-            reader.take(seat.child(setting), *path, field)
+    reader.take_fields(seat, (("label", "Label"), ("letter", "Letter")), path, fields, text_of)
     if truth_of(seat.child("Active")) is not None:
         fields["active"] = truth_of(seat.child("Active"))
         reader.take(seat.child("Active"), *path, "active")

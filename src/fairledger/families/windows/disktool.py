@@ -14,8 +14,8 @@ from typing import Any
 from msgspec.structs import replace
 
 from fairledger.families.interface import Reader, Words
-from fairledger.families.windows.commands import FOLDER, IN_SETUP, add_command, launched, launcher
-from fairledger.families.windows.layout import RECOVERY_GPT, table_of, which_of
+from fairledger.families.windows.command_lines import FOLDER, IN_SETUP, add_command, launched, launcher
+from fairledger.families.windows.disk_form import RECOVERY_GPT, table_of, which_of
 from fairledger.intent.disk import Disk, Partition
 from fairledger.model.finding import Severity
 from fairledger.model.pattern import pattern

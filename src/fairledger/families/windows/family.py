@@ -15,8 +15,8 @@ from fairledger.catalog.common import Common
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import all_targets
-from fairledger.families.interface import Reading
-from fairledger.families.windows.commands import launched
+from fairledger.families.interface import Family, Reading
+from fairledger.families.windows.command_lines import launched
 from fairledger.families.windows.passwords import decode, encode
 from fairledger.families.windows.servicing import SERVICING
 from fairledger.model.facts import Facts
@@ -59,11 +59,10 @@ _SIGNS = {(r"\setup\labconfig", "it speaks of LabConfig"): "Windows 11 "}
 """What stands in files for one line of releases only, told in words, with what the names of its images begin with."""
 
 
-class Windows:
+class Windows(Family):
     """The family ``windows``."""
 
     name = "windows"
-    suffixes = (".xml",)
     hiding = (
         "passwords in it are encoded, which hides them from a glance and protects nothing: "
         "treat the file like the passwords themselves"

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 from fairledger.families.interface import Reader, Words
-from fairledger.families.windows.commands import AS_SYSTEM, add_command, commands_at
+from fairledger.families.windows.command_lines import AS_SYSTEM, add_command, commands_at
 from fairledger.intent.features import Features
 from fairledger.model.values import Template, concat, parse_text
 

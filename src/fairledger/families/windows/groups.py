@@ -12,7 +12,7 @@ from msgspec import Struct
 
 from fairledger.catalog.packaged import lined, read_packaged
 from fairledger.families.interface import Reader, Words
-from fairledger.families.windows.commands import (
+from fairledger.families.windows.command_lines import (
     FIRST_SIGN_IN,
     POWERSHELL,
     add_command,

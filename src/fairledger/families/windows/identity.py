@@ -6,7 +6,14 @@ from msgspec.structs import replace
 
 from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
-from fairledger.families.windows.commands import AS_SYSTEM, POWERSHELL, add_command, commands_at, powershell, quoted_in
+from fairledger.families.windows.command_lines import (
+    AS_SYSTEM,
+    POWERSHELL,
+    add_command,
+    commands_at,
+    powershell,
+    quoted_in,
+)
 from fairledger.families.windows.names import SHELL
 from fairledger.intent.identity import Identity
 

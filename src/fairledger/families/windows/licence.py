@@ -7,7 +7,14 @@ from typing import Any
 from msgspec.structs import replace
 
 from fairledger.families.interface import Reader, Words
-from fairledger.families.windows.commands import AS_SYSTEM, POWERSHELL, add_command, commands_at, powershell, quoted_in
+from fairledger.families.windows.command_lines import (
+    AS_SYSTEM,
+    POWERSHELL,
+    add_command,
+    commands_at,
+    powershell,
+    quoted_in,
+)
 from fairledger.families.windows.fields import secret_of, truth_of
 from fairledger.families.windows.names import SETUP, SHELL
 from fairledger.intent.licence import Licence

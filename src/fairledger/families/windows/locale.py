@@ -15,7 +15,8 @@ from fairledger.catalog.values import (
     windows_zones,
 )
 from fairledger.families.interface import Reader, Words
-from fairledger.families.windows.commands import FIRST_SIGN_IN, POWERSHELL, add_command, commands_at
+from fairledger.families.keyboards import keyboards_of
+from fairledger.families.windows.command_lines import FIRST_SIGN_IN, POWERSHELL, add_command, commands_at
 from fairledger.families.windows.names import INTERNATIONAL, INTERNATIONAL_PE, SHELL
 from fairledger.intent.locale import Locale
 from fairledger.model.pattern import pattern
@@ -35,7 +36,7 @@ _FIELDS = (
 def canonical(value: Locale, words: Words) -> Locale | None:  # noqa: ARG001 - the same for every target
     """One language spread over all fields, keyboards and zone in the installer's spelling."""
     language = value.language
-    keyboards = tuple(_from_windows(_to_windows(one, language), language) for one in _keyboards(value))
+    keyboards = tuple(_from_windows(_to_windows(one, language), language) for one in keyboards_of(value))
     zone = value.time_zone
     made = Locale(
         language=language,
@@ -53,7 +54,7 @@ def canonical(value: Locale, words: Words) -> Locale | None:  # noqa: ARG001 - t
 def translate(value: Locale, words: Words) -> None:
     """Both international components get the same languages, the shell gets the time zone."""
     language = value.language
-    keyboards = tuple(_to_windows(one, language) for one in _keyboards(value))
+    keyboards = tuple(_to_windows(one, language) for one in keyboards_of(value))
     told: dict[str, Text | None] = {
         "keyboards": join(keyboards, ";") or None,
         "system": value.system or language,
@@ -137,15 +138,6 @@ def _translate_region(region: Text, words: Words) -> None:
         return
     line = f'powershell.exe -NoProfile -Command "Set-WinHomeLocation -GeoId {number}"'
     add_command(words, FIRST_SIGN_IN, line, f"Home region {region}", words.origin("locale", "region"))
-
-
-def _keyboards(value: Locale) -> tuple[Text, ...]:
-    """The keyboards asked for, else the one that goes with the language."""
-    if value.keyboards or not isinstance(value.language, str):
-        return value.keyboards
-    language = find_language(value.language)
-    usual = values().languages[language].keyboard if language else ""
-    return (usual,) if usual else ()
 
 
 def _to_windows(name: Text, language: Text | None) -> Text:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import cache, lru_cache
 
 from fairledger.families.windows import bypass, privacy
-from fairledger.families.windows.commands import registry_form
+from fairledger.families.windows.command_lines import registry_form
 from fairledger.model.suggest import nearest
 
 

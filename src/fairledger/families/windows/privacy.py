@@ -10,7 +10,7 @@ from msgspec import Struct
 
 from fairledger.catalog.packaged import lined, read_packaged
 from fairledger.families.interface import Reader, Words
-from fairledger.families.windows.commands import AS_SYSTEM, REGISTRY, add_command, commands_at, registry_form
+from fairledger.families.windows.command_lines import AS_SYSTEM, REGISTRY, add_command, commands_at, registry_form
 from fairledger.intent.privacy import Privacy
 from fairledger.model.finding import Severity
 

@@ -1,0 +1,71 @@
+"""Names of locales, layouts of keyboards and their console maps, as the systems themselves write them.
+
+Names of locales follow the GNU C library (``en_GB.UTF-8``), layouts those of X (``gb``, ``ch(fr)``).
+"""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+
+from fairledger.catalog.values import find_language, iana_zone, keyboard_of, values
+from fairledger.families.keyboards import keyboards_of
+from fairledger.intent.locale import Locale
+from fairledger.model.pattern import pattern
+from fairledger.model.values import Template, Text, concat
+
+_NAME = pattern(r"([A-Za-z]{2,3}(?:_[A-Z]{2})?)(?:\.([A-Za-z0-9-]+))?")
+_PAIR = pattern(r"[0-9a-fA-F]{4}:([0-9a-fA-F]{8})")
+UTF8 = "UTF-8"
+"""The encoding where nothing is said."""
+
+
+def locale_name(language: Text, encoding: Text) -> Text:
+    """A language with its encoding: ``en-GB`` and ``UTF-8`` are ``en_GB.UTF-8``."""
+    name = language.replace("-", "_") if isinstance(language, str) else language
+    return concat(name, ".", encoding)
+
+
+def language_of(name: Text | None) -> tuple[Text | None, Text]:
+    """Language tag and encoding of a locale's name; UTF-8 where it says none, no language where it is no such name."""
+    if isinstance(name, Template):
+        *front, last = name.parts
+        if isinstance(last, str) and last.startswith(".") and front:
+            return replace(name, parts=tuple(front)), last[1:]
+        return name, UTF8
+    match = _NAME.fullmatch(name.strip()) if name else None
+    return (match[1].replace("_", "-"), match[2] or UTF8) if match else (None, UTF8)
+
+
+def layouts_of(value: Locale) -> tuple[Text, ...]:
+    """The keyboards of a locale by their X names, whatever spelling they have; else the one that its language has."""
+    return tuple(dict.fromkeys(_layout(one) for one in keyboards_of(value)))
+
+
+def _layout(name: Text) -> Text:
+    if isinstance(name, Template):
+        return name
+    pair = _PAIR.fullmatch(name)
+    if pair:
+        return keyboard_of(pair[1]) or name
+    language = find_language(name)
+    if language and values().languages[language].keyboard:
+        return values().languages[language].keyboard
+    bare = name.rpartition(":")[2]
+    return bare if bare in values().keyboards else name
+
+
+def console_of(layouts: tuple[Text, ...]) -> Text | None:
+    """The key map of the text console that goes with the first layout; None where nobody knows."""
+    first = layouts[0] if layouts else None
+    row = values().keyboards.get(first) if isinstance(first, str) else None
+    return row.console if row else None
+
+
+def bare_layout(layout: Text) -> Text:
+    """A layout as somebody's file has it, without quotes and blanks."""
+    return layout.strip("'\" ").replace(" ", "") if isinstance(layout, str) else layout
+
+
+def zone_of(zone: Text) -> Text:
+    """An IANA zone; another installer's own name of a zone becomes one."""
+    return zone if isinstance(zone, Template) else (iana_zone(zone) or zone)
