@@ -237,7 +237,27 @@ def test_a_file_is_explained_before_it_is_trusted(desk):
     assert "<script" not in page
     assert not re.findall(r'(?:src|href)="', page)
     value = json.loads(desk("explain", "out/unattend.xml", "--format", "json").stdout)
-    assert {"file", "target", "basis", "gist", "chapters"} == set(value)
+    assert {"file", "target", "basis", "gist", "events"} == set(value)
+    assert value["target"] == "windows-11-25h2"
+    keys = {
+        "phase",
+        "moment",
+        "as",
+        "what",
+        "severity",
+        "destroys",
+        "asks",
+        "restarts",
+        "rights",
+        "sure",
+        "file",
+        "line",
+    }
+    assert all(keys <= set(event) for event in value["events"])
+    assert [event["destroys"] for event in value["events"] if event["destroys"]] == [["disk 0"]]
+    runs = [event for event in value["events"] if event["quote"]]
+    assert runs
+    assert all(event["as"] and event["rights"] and event["phase"] for event in runs)
     assert "select disk 0" in json.dumps(value)
     assert SECRET not in json.dumps(value)
 

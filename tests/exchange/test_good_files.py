@@ -9,9 +9,10 @@ import pytest
 
 from factories import settled_file
 from fairledger.authoring.mend import mend
-from fairledger.events.explain import explain
-from fairledger.events.page import page
+from fairledger.cli.story import page
+from fairledger.events.story import story_of
 from fairledger.exchange.compare import compare
+from fairledger.subject.opening import opened
 
 FILES = sorted((Path(__file__).parents[1] / "checks" / "files").iterdir())
 WINDOWS = [path for path in FILES if path.suffix == ".xml"]
@@ -32,8 +33,8 @@ def test_nothing_is_corrected_in_a_good_file(path, tmp_path):
 @pytest.mark.parametrize("path", FILES, ids=lambda path: path.name)
 def test_the_whole_of_a_file_is_explained_and_its_page_is_well_formed(path):
     text = path.read_text(encoding="utf-8")
-    told = explain(settled_file(path.read_bytes(), path))
-    rows = [item for chapter in told.chapters for item in chapter.items]
+    told = story_of(opened(path))
+    rows = told.events
     quoted = "\n".join(item.quote for item in rows if item.quote)
     for line in re.findall(r"<(?:Path|CommandLine)>([^<]*)<", text):
         assert (

@@ -109,9 +109,9 @@ def test_comments_keep_no_secret_and_direct_answers_are_marked_too():
 
 
 def test_settings_that_nobody_knows_are_hidden_by_their_names():
-    from fairledger.events.explain import explain
+    from fairledger.events.story import story_of
 
     side = settled_file(f"{HEAD}strange --adminpassword=Heron-4 --thing=1\n".encode(), Path("x.ks"))
-    whole = str(explain(side))
+    whole = str(story_of(side))
     assert "Heron" not in whole
     assert "--thing = 1" in whole

@@ -9,8 +9,8 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from factories import check_answers, settled_file
-from fairledger.events.explain import explain
-from fairledger.events.page import page
+from fairledger.cli.story import page
+from fairledger.events.story import story_of
 from fairledger.exchange.adopt import Manner, adopt
 from fairledger.exchange.compare import compare
 from fairledger.model.errors import LedgerError
@@ -52,7 +52,7 @@ def test_no_file_crashes_any_command(data):
         check_answers(data, str(path))
         side = settled_file(data, path)
         assert compare(side, settled_file(data, path)).same
-        page(explain(side), data)
+        page(story_of(side), data)
         adopt(data, path, Path("nowhere/x.toml"), Manner(parameters=True))
     except LedgerError as error:
         assert error.message or getattr(error, "findings", None)

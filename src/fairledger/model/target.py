@@ -53,6 +53,8 @@ class SetupPass(Struct, frozen=True, kw_only=True):
     """What leads there, in a sentence."""
     rights: str = ""
     """With what rights its commands run; empty where it has none."""
+    runs_as: str = ""
+    """Whom its commands run as; empty where it has none."""
     commands: str = ""
     """The moment of the section ``command`` that is nearest to that of its command lines, if it has any."""
 

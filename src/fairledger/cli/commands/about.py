@@ -24,7 +24,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
     from fairledger.catalog.own import NOTHING
     from fairledger.catalog.passes import passes_of
     from fairledger.catalog.targets import target_named
-    from fairledger.cli.explain import explain_component, explain_pass, explain_settings
+    from fairledger.cli.reference import explain_component, explain_pass, explain_settings
 
     target = target_named(options.target)
     catalog = Catalog(target.family, target, own_of(options) or NOTHING)

@@ -253,7 +253,7 @@ def _recognise_clearing(reader: Reader, clear: Seat | None, cleared: Seat | None
     if clear is None:
         return False
     if not on(clear, "--all"):
-        reader.take(clear.child("--none") if on(clear, "--none") else None, "disk", 0, "fate")
+        reader.take(clear.child("--none") if on(clear, "--none") else None)  # which is so anyway
         return False
     reader.take(clear.child("--all"), "disk", 0, "fate")
     reader.take(clear.child("--initlabel"))

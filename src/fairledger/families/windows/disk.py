@@ -277,7 +277,7 @@ def _recognise_disk(reader: Reader, seat: Seat, at: int) -> Disk:
     reader.places[("disk", at)] = seat
     which = number_of(seat.child("DiskID"))
     if which is not None:
-        reader.take(seat.child("DiskID"), "disk", at, "which")
+        reader.take(seat.child("DiskID"))  # the disk itself is placed: without a number it is taken for the first
     wipe = truth_of(seat.child("WillWipeDisk"))
     if wipe is not None:
         reader.take(seat.child("WillWipeDisk"), "disk", at, "fate")
@@ -318,9 +318,11 @@ def _recognise_made(reader: Reader, seat: Seat, path: tuple[str | int, ...]) -> 
     fields: dict[str, Any] = {"role": "data"}
     kind = (seat.child("Type").text or "").strip() if seat.child("Type") else ""  # type: ignore[union-attr]
     role = next((role for role, name in TYPES.items() if name == kind), None)
-    if role or kind == "Primary":
-        fields["role"] = role or "data"
+    if role is not None:
+        fields["role"] = role
         reader.take(seat.child("Type"), *path, "role")
+    elif kind == "Primary":
+        reader.take(seat.child("Type"))  # it leaves the role open
     size = number_of(seat.child("Size"))
     if size is not None:
         fields["size"] = Size(mib=size) if isinstance(size, int) else size

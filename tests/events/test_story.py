@@ -5,10 +5,13 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
+from msgspec.structs import replace
 
-from factories import settled_file
-from fairledger.events.explain import explain
+from fairledger.events.story import events, story_of
 from fairledger.events.warnings import warnings_of
+from fairledger.model.sheet import VALUE_KEY, Block, Node, Sheet
+from fairledger.subject.opening import opened
+from fairledger.subject.subject import with_sheet
 
 HEAD = "#version=RHEL9\n"
 FILES = Path(__file__).parents[1] / "checks" / "files"
@@ -54,8 +57,7 @@ def test_commands_and_the_words_about_them(command, words):
 
 
 def told(text: str, name: str = "x.ks") -> list[tuple[str, str]]:
-    found = explain(settled_file(text.encode(), Path("nowhere") / name))
-    return [(chapter.title, item.text) for chapter in found.chapters for item in chapter.items]
+    return [(one.chapter, one.what) for one in events(opened(Path("nowhere") / name, data=text.encode()))]
 
 
 @pytest.mark.parametrize(
@@ -66,7 +68,7 @@ def told(text: str, name: str = "x.ks") -> list[tuple[str, str]]:
             "ignoredisk --only-use=sda\nclearpart --all",
             "disk sda is WIPED without a question: all that is on it is lost",
         ),
-        ("autopart --type=lvm", "the installer lays it out by itself"),
+        ("autopart --type=lvm", "the installer lays it out by itself, as groups"),
         ("part / --size=9000 --grow", "a partition is made: system, all that is left, at least 9000 MiB"),
         ("part / --size=9000 --encrypted", "a partition is made: system, 9000 MiB, encrypted"),
         ("user --name=keeper", "keeper WITHOUT a password"),
@@ -75,10 +77,10 @@ def told(text: str, name: str = "x.ks") -> list[tuple[str, str]]:
             "keeper with a password, in Administrators, with all rights",
         ),
         ("rootpw --lock", "the built-in administrator is switched off"),
-        ("rootpw x", "the built-in administrator can sign in"),
+        ("rootpw x", "the built-in administrator can sign in, with a password"),
         ("selinux --disabled", "access control is off"),
         ("firewall --disabled", "the firewall is switched OFF"),
-        ("firewall --enabled --service=ssh", "a firewall that lets in ssh"),
+        ("firewall --enabled --service=ssh", "the firewall is switched on, and lets in ssh"),
         ("poweroff", "at the end the machine switches itself off"),
         ("realm join --no-password larkmoor.example", "a place in the domain larkmoor.example"),
         ("network --device=eno1 --bootproto=dhcp", "eno1 asks for its address"),
@@ -102,12 +104,69 @@ def test_questions_that_are_left():
 
 
 def test_secrets_and_hidden_characters_are_not_shown():
-    text = (FILES / "desk.xml").read_text()
-    found = explain(settled_file(text.encode(), Path("nowhere/x.xml")))
-    whole = str(found)
+    whole = str(story_of(opened(FILES / "desk.xml")))
     assert "Dunlin" not in whole
     assert "RAB1AG4AbABpAG4" not in whole
     assert "\u202e" not in str(told(HEAD + "timezone \u202eUTC\n"))
+
+
+@pytest.mark.parametrize(
+    ("line", "sentence"),
+    [
+        (
+            'rootpw --lock\nsshkey --username=root "ssh-ed25519 AAAAC3NzaC1lZDI1NTE5 intruder"',
+            "the built-in administrator can be signed in to with the public key ssh-ed25519 ...aC1lZDI1NTE5 intruder",
+        ),
+        ("firewall --enabled --trust=eno1", "the firewall lets in ALL that comes by eno1"),
+        ("network --device=eno1 --bootproto=static --ip=192.0.2.3 --netmask=255.255.255.0 --gateway=192.0.2.1",
+         "eno1 has the address 192.0.2.3/24, goes out by 192.0.2.1"),
+        ("part /srv --size=900 --fsoptions=noexec", "disk 0 partition data options: noexec"),
+        ("strange", "setup: strange (unknown here)"),
+        ("zerombr\nclearpart --all --initlabel", "disk, along with it: setup:zerombr, setup:clearpart (--initlabel)"),
+        ("%post --nochroot --log=/root/x\necho 1\n%end", "a command (--nochroot, --log /root/x)"),
+    ],
+)  # fmt: skip
+def test_nothing_is_hidden(line, sentence):
+    assert sentence in [text for _, text in told(HEAD + line + "\n")]
+
+
+def gist(text: str) -> list[str]:
+    return [one.what for one in story_of(opened(Path("nowhere/x.ks"), data=text.encode())).gist]
+
+
+def test_it_is_not_said_that_nothing_runs_where_nobody_knows():
+    assert "no command and no script runs" in gist(HEAD + "text\n")
+    for line in ("%include http://192.0.2.1/x.ks", "strange --thing", "%strange\nwget x\n%end"):
+        found = gist(HEAD + line + "\n")
+        assert "no command and no script runs" not in found
+        assert [one for one in found if "not understood" in one or "not told here" in one]
+
+
+def without(sheet: Sheet, gone: Node | Block) -> Sheet:
+    """A sheet without one answer; what it leaves empty goes too."""
+
+    def left(nodes: tuple[Node, ...]) -> tuple[Node, ...]:
+        kept = [replace(one, children=left(one.children)) for one in nodes if one is not gone]
+        return tuple(one for one in kept if one.children or one.value is not None)
+
+    blocks = [replace(one, children=left(one.children)) for one in sheet.blocks if one is not gone]
+    return replace(sheet, blocks=tuple(one for one in blocks if one.children or gone not in one.children))
+
+
+@pytest.mark.parametrize("path", sorted(FILES.iterdir()), ids=lambda path: path.name)
+def test_each_answer_that_is_taken_out_changes_the_story(path):
+    subject = opened(path)
+    whole = events(subject)
+    odd = []
+    for seat in (*subject.seats.roots, *subject.seats):
+        numbered = seat.setting is not None and seat.setting.ordinal
+        alone = seat.parent is None and not seat.children
+        if not alone and (seat.value is None or numbered or seat.name == VALUE_KEY):
+            continue
+        less = with_sheet(subject, without(subject.sheet, seat.node if seat.parent is not None else seat.block))
+        if events(less) == whole:
+            odd.append(f"{seat.block.component}/{seat.shown}")
+    assert odd == []
 
 
 def test_scripts_beside_the_file_are_read_and_missed(tmp_path):
@@ -124,8 +183,8 @@ def test_scripts_beside_the_file_are_read_and_missed(tmp_path):
     )
     path = tmp_path / "x.xml"
     path.write_text(text[:start] + block + text[start:])
-    missed = str(explain(settled_file(path.read_bytes(), path)))
+    missed = str(story_of(opened(path)))
     assert "calls a script that is not beside the file" in missed
     (tmp_path / "fair-ledger").mkdir()
     (tmp_path / "fair-ledger/1-end.cmd").write_text("diskpart /s x\n")
-    assert ERASES in str(explain(settled_file(path.read_bytes(), path)))
+    assert ERASES in str(story_of(opened(path)))

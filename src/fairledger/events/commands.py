@@ -1,0 +1,77 @@
+"""The commands and scripts of an answer file, each with its moment, its rights and its options."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from fairledger.catalog.seats import Seat
+from fairledger.events.event import Event, Weight
+from fairledger.events.teller import Teller
+from fairledger.events.warnings import warnings_of
+from fairledger.model.sheet import looks_secret, shown
+
+_ABOUT = "Description"
+
+
+def is_command(seat: Seat) -> bool:
+    """Whether a seat holds a command line or a script."""
+    setting = seat.setting
+    if seat.value in (None, ""):
+        return False
+    if setting is None:
+        return seat.node.name in ("CommandLine",)
+    return setting.kind == "command" or setting.form == "body"
+
+
+def tell(teller: Teller) -> Iterator[Event]:
+    """Every one of them, in the order of the passes."""
+    subject = teller.subject
+    order = {name: at for at, name in enumerate(teller.passes)}
+    seats = [one for one in subject.seats if is_command(one)]
+    bodies = {one.name: str(one.body) for one in subject.sheet.companions}
+    called = subject.family.companions_of(subject.sheet)
+    for seat in sorted(seats, key=lambda one: order.get(one.block.pass_, len(order))):
+        moment = teller.passes.get(seat.block.pass_)
+        text = (shown(seat.value) if seat.text is None else seat.text).strip("\n")
+        script = next((body for name, body in bodies.items() if name.replace("/", "\\") in text), "")
+        whole = f"{text}\n{script}".rstrip("\n")
+        warned = warnings_of(whole)
+        if not script and any(name.replace("/", "\\") in text for name in called):
+            warned = (*warned, "calls a script that is not beside the file, so that it cannot be read here")
+        rights = moment.rights if moment is not None and moment.rights else None
+        when = moment.when if moment is not None else seat.block.pass_
+        origin = seat.node.origin
+        yield Event(
+            chapter=f"Commands {when}" + (f", with {rights}" if rights else ""),
+            phase=seat.block.pass_,
+            moment=when,
+            as_=moment.runs_as or None if moment is not None else None,
+            rights=rights,
+            what=_title(seat, text),
+            severity=Weight.CARE if warned else Weight.NOTE,
+            restarts=any(name == "WillReboot" for name, _ in _options(seat)),
+            quote=whole,
+            warnings=warned,
+            file=(origin.file or subject.file) if origin.line else None,
+            line=origin.line,
+        )
+
+
+def _title(seat: Seat, text: str) -> str:
+    about = seat.parent.node.text(_ABOUT) if seat.parent is not None else None
+    told = about or ("a script" if "\n" in text else "a command")
+    options = [f"{name}" if value == "true" else f"{name} {value}" for name, value in _options(seat)]
+    return told + (f" ({', '.join(options)})" if options else "")
+
+
+def _options(seat: Seat) -> list[tuple[str, str]]:
+    """What stands beside a command and says how it runs."""
+    beside = seat.parent.walk()[1:] if seat.parent is not None else []
+    out = []
+    for one in beside:
+        setting = one.setting
+        if one is seat or one.value is None or one.name == _ABOUT or (setting is not None and setting.ordinal):
+            continue
+        secret = setting.secret if setting is not None else looks_secret(one.path)
+        out.append((one.path.rsplit("/", 1)[-1], shown(one.value, secret=secret)))
+    return out

@@ -1,0 +1,45 @@
+"""Values in sentences."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+from fairledger.intent.intent import Intent
+from fairledger.intent.part import Part
+from fairledger.intent.walk import FieldPath
+from fairledger.model.sheet import visible
+from fairledger.model.values import SecretRef
+
+
+def word(value: Any) -> str:
+    """A value as it may be shown; secrets are not."""
+    if isinstance(value, tuple):
+        return ", ".join(word(one) for one in value)
+    if isinstance(value, SecretRef):
+        return "(hidden)"
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return "" if value is None else visible(str(value))
+
+
+def named(intent: Intent, path: FieldPath) -> str:
+    """A field as a person would name it: ``interface eno1 mtu``, ``disk sda partition 2 options``."""
+    return " ".join(_steps(intent, path)).replace("_", " ")
+
+
+def _steps(intent: Intent, path: FieldPath) -> Iterator[str]:
+    for end, step in enumerate(path, 1):
+        if isinstance(step, str):
+            yield step
+            continue
+        item = intent.at(path[:end])
+        alike = [_key(one) for one in intent.at(path[: end - 1])]
+        key = _key(item)
+        yield word(str(key)) if key not in (None, "") and alike.count(key) == 1 else str(step + 1)
+
+
+def _key(item: Any) -> object:
+    """What tells an item of a list from the others."""
+    said = getattr(item, item.KEY) if isinstance(item, Part) and item.KEY else None
+    return item.UNNAMED if said is None and isinstance(item, Part) else said
