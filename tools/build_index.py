@@ -5,12 +5,13 @@ from __future__ import annotations
 from fairledger.catalog import lists, passes, routes, search, targets, values
 from fairledger.catalog.index import DATA, INDEX, build
 from fairledger.families.windows import bypass, groups, privacy
+from fairledger.intent import tabled
 
 
 def main() -> None:
     """Writes two files per family and says how large they are."""
     INDEX.mkdir(exist_ok=True)
-    for table in (values, lists, targets, passes, routes, search, bypass, groups, privacy):
+    for table in (values, lists, targets, passes, routes, search, bypass, groups, privacy, tabled):
         table.INDEX.write_bytes(table.build())
     for folder in sorted(DATA.iterdir()):
         if folder.is_dir() and folder.name != "values":

@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-import ast
 from collections.abc import Iterator
 from pathlib import Path
-
-from msgspec import Struct
 
 from fairledger.catalog.targets import all_targets
 from fairledger.families.build import canonical
 from fairledger.intent.fields import fields_of
+from fairledger.intent.meanings import about_of, meanings_of
+from fairledger.intent.part import Part
 from fairledger.intent.sections import SECTION_NAMES, section
 from fairledger.intent.walk import names_of, said
 from fairledger.model.target import Target
@@ -50,8 +49,7 @@ def pages() -> dict[str, str]:
     rows = ["# The portable sections", "", "In the order in which setup asks.", ""]
     for name in SECTION_NAMES:
         out[f"{name}.md"] = _page(name, told[name], held)
-        module = ast.parse(Path(f"{ROOT}/src/fairledger/intent/{name}.py").read_text(encoding="utf-8"))
-        about = (ast.get_docstring(module) or "").partition(": ")[2].partition("\n")[0]
+        about = about_of(name).partition("\n")[0]
         rows.append(f"- [`{name}`]({name}.md): {about}")
     out["README.md"] = "\n".join(rows) + "\n"
     return out
@@ -80,8 +78,7 @@ def _kept(text: str, target: Target) -> set[str]:
 
 
 def _page(name: str, texts: list[str], held: dict[str, dict[str, set[str]]]) -> str:
-    tree = ast.parse(Path(f"{ROOT}/src/fairledger/intent/{name}.py").read_text(encoding="utf-8"))
-    head = (ast.get_docstring(tree) or "").partition(": ")[2]
+    head = about_of(name)
     out = [f"# `{name}`", "", head[:1].upper() + head[1:], ""]
     for text in texts:
         out += ["```toml", text.strip(), "```", ""]
@@ -111,9 +108,9 @@ def _cell(found: set[str], lines: tuple[str, ...]) -> str:
     return "all but " + ", ".join(missing) if len(missing) < 4 else f"{len(kept)} of {len(own)} releases"
 
 
-def _fields(table: type[Struct], path: str) -> Iterator[tuple[str, str, str]]:
+def _fields(table: type[Part], path: str) -> Iterator[tuple[str, str, str]]:
     """Path, what is accepted, and meaning of every field, those of inner tables behind their own."""
-    meanings = _meanings(table)
+    meanings = {field: told.replace("``", "`") for field, told in meanings_of(table).items()}
     for field, kind in fields_of(table).items():
         inner = kind.inner
         here = f"{path}.{field}"
@@ -121,19 +118,6 @@ def _fields(table: type[Struct], path: str) -> Iterator[tuple[str, str, str]]:
             yield here, kind.says(), meanings.get(field, "")
         else:
             yield from _fields(inner, here)
-
-
-def _meanings(table: type[Struct]) -> dict[str, str]:
-    """What stands below each field in the source."""
-    module = ROOT / "src" / Path(*table.__module__.split(".")).with_suffix(".py")
-    tree = ast.parse(module.read_text(encoding="utf-8"))
-    body = next(node.body for node in tree.body if isinstance(node, ast.ClassDef) and node.name == table.__name__)
-    out = {}
-    for field, below in zip(body, [*body[1:], None], strict=True):
-        if isinstance(field, ast.AnnAssign) and isinstance(below, ast.Expr) and isinstance(below.value, ast.Constant):
-            assert isinstance(field.target, ast.Name)
-            out[field.target.id] = " ".join(str(below.value.value).split()).replace("``", "`")
-    return out
 
 
 if __name__ == "__main__":

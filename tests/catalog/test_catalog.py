@@ -2,14 +2,14 @@ from __future__ import annotations
 
 import pytest
 
-from fairledger.catalog import passes, routes, targets
-from fairledger.catalog import values as lists
+from fairledger.catalog import lists, passes, routes, search, targets, values
 from fairledger.catalog.authored import component_files, read_component
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.index import DATA, INDEX, build
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.targets import all_targets, covers, target_named
-from fairledger.families.windows import bypass, privacy
+from fairledger.families.windows import bypass, groups, privacy
+from fairledger.intent import tabled
 from fairledger.model.errors import CatalogError, WrongUseError
 from fairledger.model.kinds import KINDS, SECRET_KINDS, complaint
 
@@ -24,7 +24,11 @@ def test_the_packaged_index_is_current(family):
     assert (INDEX / f"{family}.bodies.json").read_bytes() == bodies, "run tools/build_index.py"
 
 
-@pytest.mark.parametrize("table", [lists, targets, passes, routes, bypass, privacy], ids=lambda table: table.__name__)
+@pytest.mark.parametrize(
+    "table",
+    [lists, values, targets, passes, routes, search, bypass, groups, privacy, tabled],
+    ids=lambda table: table.__name__,
+)
 def test_the_packaged_tables_are_current(table):
     assert table.INDEX.read_bytes() == table.build(), "run tools/build_index.py"
 

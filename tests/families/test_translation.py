@@ -1,16 +1,17 @@
-"""Recognising is the inverse of translating, for any intent and every target."""
+"""Recognising is the inverse of translating, for any section, any intent and every target."""
 
 from __future__ import annotations
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from intents import INTENTS
+from intents import INTENTS, SECTIONS
 
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import all_targets
 from fairledger.families.build import canonical, recognise, translate
+from fairledger.intent.intent import Intent
 from fairledger.model.facts import machine
 
 ALIKE = {
@@ -32,10 +33,7 @@ FACTS = st.builds(
 )
 
 
-@pytest.mark.parametrize("target", TARGETS, ids=lambda target: target.id)
-@settings(max_examples=150, deadline=None)
-@given(intent=INTENTS, facts=FACTS)
-def test_translating_loses_nothing_but_what_it_says(target, intent, facts):
+def there_and_back(intent, target, facts):
     catalog = CATALOGS[target.id]
     sheet, _ = translate(intent, target, facts)
     expected = canonical(intent, target, facts)
@@ -45,3 +43,19 @@ def test_translating_loses_nothing_but_what_it_says(target, intent, facts):
     again, _ = translate(expected, target, facts)
     assert again.bare() == sheet.bare()
     assert canonical(expected, target, facts).sections == expected.sections
+
+
+@pytest.mark.parametrize("target", TARGETS, ids=lambda target: target.id)
+@settings(max_examples=50, deadline=None)
+@given(intent=INTENTS, facts=FACTS)
+def test_translating_loses_nothing_but_what_it_says(target, intent, facts):
+    there_and_back(intent, target, facts)
+
+
+@pytest.mark.parametrize("name", SECTIONS)
+@pytest.mark.parametrize("target", TARGETS, ids=lambda target: target.id)
+@settings(max_examples=15, deadline=None)
+@given(data=st.data(), facts=FACTS)
+def test_each_section_comes_back(target, name, data, facts):
+    value = data.draw(SECTIONS[name])
+    there_and_back(Intent({name: value} if value else {}), target, facts)

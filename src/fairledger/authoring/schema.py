@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
-import ast
 import inspect
 import re
-from functools import cache
-from itertools import pairwise
 from typing import Any
 
 import msgspec
-from msgspec import Struct
 
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.passes import passes_of
 from fairledger.catalog.setting import Component, Setting
 from fairledger.intent.fields import FieldType, fields_of
+from fairledger.intent.meanings import meanings_of
+from fairledger.intent.part import Part
 from fairledger.intent.sections import sections
 from fairledger.model.kinds import KINDS, choices_of
 from fairledger.model.size import WRITTEN, Size
@@ -89,8 +87,8 @@ def _secret() -> Schema:
     }
 
 
-def _struct(table: type[Struct]) -> Schema:
-    told = _descriptions(table)
+def _struct(table: type[Part]) -> Schema:
+    told = meanings_of(table)
     properties = {}
     for name, kind in fields_of(table).items():
         properties[name] = _field(kind)
@@ -215,19 +213,6 @@ def _text(setting: Setting, ways: list[Schema]) -> Schema:
         return {"anyOf": [*ways, text, {"type": ["integer", "boolean"]}]}
     text["pattern"] = f"^(?:{form})$"
     return {"anyOf": [*ways, text, {"type": "integer"}, _PLACEHOLDER]}
-
-
-@cache
-def _descriptions(table: type[Struct]) -> dict[str, str]:
-    """What the source says below each field of a table."""
-    tree = ast.parse(inspect.getsource(table))
-    body = tree.body[0].body if isinstance(tree.body[0], ast.ClassDef) else []
-    out = {}
-    for field, below in pairwise(body):
-        told = below.value if isinstance(below, ast.Expr) else None
-        if isinstance(field, ast.AnnAssign) and isinstance(field.target, ast.Name) and isinstance(told, ast.Constant):
-            out[field.target.id] = inspect.cleandoc(str(told.value)).replace("\n", " ")
-    return out
 
 
 def _texts(told: dict[str, str], needed: tuple[str, ...]) -> Schema:

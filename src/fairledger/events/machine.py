@@ -11,6 +11,12 @@ from fairledger.events.words import word
 MACHINE = "The machine gets"
 PEOPLE = "Who can sign in"
 START = "At the first start and after"
+_METHODS = {
+    None: "is set up",
+    "dhcp": "asks for its address",
+    "static": "has a fixed address",
+    "off": "is switched off",
+}
 _LANGUAGES = (("language", "the language"), ("formats", "formats of"), ("time_zone", "the time zone"))
 _ENDS = {"restart": "restarts", "power-off": "switches itself off", "shut-down": "shuts down", "halt": "halts"}
 
@@ -49,7 +55,7 @@ def _interface(one: Fields) -> str:
     if one.bare.address:
         how = f"has the address {word(one.address)}"
     else:
-        how = {"dhcp": "asks for its address", "off": "is switched off"}.get(one.method or "", "is set up")
+        how = _METHODS[one.method]
     six = f", IPv6 {word(one.ipv6)}" if one.bare.ipv6 else ""
     gateway = f", goes out by {word(one.gateway)}" if one.bare.gateway else ""
     return f"{name} {how}{six}{gateway}"

@@ -9,6 +9,7 @@ from typing import Any
 from fairledger.intent.fields import fields_of
 from fairledger.intent.intent import Section
 from fairledger.intent.part import Part
+from fairledger.intent.tabled import section_from, tables
 
 SECTION_NAMES = (
     "installer",
@@ -36,12 +37,15 @@ SECTION_NAMES = (
     "command",
     "finish",
 )
-"""A section is a module of this package that defines its `Section` under its name in capitals."""
+"""A section is a module of this package with its `Section` under its name in capitals, or a file in ``data/``."""
 
 
 @cache
 def section(name: str) -> Section[Any]:
     """The section of that name."""
+    row = tables().get(name)
+    if row is not None:
+        return section_from(name, row)
     module = import_module(f"fairledger.intent.{name}")
     found: Section[Any] = getattr(module, name.upper())
     return found

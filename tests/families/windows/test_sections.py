@@ -13,11 +13,11 @@ from fairledger.catalog.targets import target_named
 from fairledger.families.build import recognise
 from fairledger.families.registry import family_named
 from fairledger.intent.account import ACCOUNT
-from fairledger.intent.bypass import BYPASS
 from fairledger.intent.command import COMMAND
 from fairledger.intent.disk import DISK
 from fairledger.intent.identity import IDENTITY
 from fairledger.intent.locale import LOCALE
+from fairledger.intent.sections import section
 from fairledger.model.errors import WrongUseError
 from fairledger.model.size import Size
 from fairledger.subject.opening import of_draft
@@ -254,7 +254,7 @@ def test_other_peoples_files_are_understood():
     account = intent.get(ACCOUNT)
     assert account.local[0].groups == ("Administrators", "Users")
     assert account.sign_in.password is None, "it is the account's own, hidden or not"
-    assert intent.get(BYPASS).security_chip is True
+    assert intent.get(section("bypass")).security_chip is True
     assert intent.get(LOCALE).time_zone == "Europe/London"
     assert intent.get(IDENTITY) is None
     assert [(one.when, one.body) for one in intent.get(COMMAND)] == [("before", "cmd /c echo station")]

@@ -11,9 +11,9 @@ from fairledger.checks.claims import KICKSTART, PRACTICE, SELF, WINDOWS, WINDOWS
 from fairledger.checks.rule import Hit, rule
 from fairledger.checks.view import View
 from fairledger.intent.account import ACCOUNT, Account, LocalAccount
-from fairledger.intent.bypass import BYPASS
 from fairledger.intent.identity import IDENTITY
 from fairledger.intent.join import JOIN
+from fairledger.intent.sections import section
 from fairledger.model.finding import Severity
 from fairledger.model.sheet import visible
 
@@ -271,7 +271,7 @@ def account_id_twice(view: View) -> Iterator[Hit]:
 )
 def account_nobody(view: View) -> Iterator[Hit]:
     """Hidden account pages without any account."""
-    account, bypass = view.intent.get(ACCOUNT), view.intent.get(BYPASS)
+    account, bypass = view.intent.get(ACCOUNT), view.intent.get(section("bypass"))
     made = account is not None and (account.local or account.administrator is not None)
     if made or bypass is None or not bypass.online_account:
         return

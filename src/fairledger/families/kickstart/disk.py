@@ -17,6 +17,7 @@ from fairledger.intent.disk import Disk, Partition, Plan
 from fairledger.model.values import Template, Text, join, split
 
 _SCHEMES = {"groups": "lvm", "plain": "plain", "thin": "thinp", "btrfs": "btrfs"}
+_PLAN_FORMATS = ("xfs", "ext4", "ext3", "ext2", "btrfs")
 _TABLES = {"gpt": "gpt", "mbr": "msdos"}
 
 
@@ -64,7 +65,7 @@ def canonical(value: tuple[Disk, ...], words: Words) -> tuple[Disk, ...] | None:
 
 
 def _canonical_plan(plan: Plan) -> Plan:
-    form = plan.format if plan.format not in ("ntfs", "fat32", "swap") else None
+    form = plan.format if plan.format in _PLAN_FORMATS else None
     return Plan(
         scheme=plan.scheme,
         home=False if plan.home is False else None,
@@ -290,7 +291,7 @@ def _recognise_plan(reader: Reader, auto: Seat) -> Plan:
             fields[field] = False
             reader.take(auto.child(flag), *path, field)
     form = text_of(auto.child("--fstype"))
-    if form in ("xfs", "ext4", "ext3", "ext2", "btrfs"):
+    if form in _PLAN_FORMATS:
         fields["format"] = form
         reader.take(auto.child("--fstype"), *path, "format")
     if on(auto, "--encrypted"):

@@ -12,7 +12,7 @@ from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
 from fairledger.families.kickstart.fields import on
 from fairledger.families.kickstart.lines import has
-from fairledger.families.kickstart.partitions import recognise_part
+from fairledger.families.kickstart.partitions import is_member, recognise_part
 from fairledger.intent.disk import Disk, Partition
 from fairledger.model.finding import Severity
 from fairledger.model.sheet import Branch
@@ -79,7 +79,7 @@ def _classic(words: Words) -> bool:
 def store_part(part: Partition) -> Partition | None:
     """A partition of the physical disk (or of a virtual one) as the old generation can make it; None if it cannot."""
     mount = part.mount if part.role == "data" else {"system": "/", "boot": "/boot", "swap": "swap"}.get(part.role)
-    if mount is None or not part.made or part.member is not None or part.number is not None:
+    if mount is None or is_member(mount) or not part.made or part.member is not None or part.number is not None:
         return None
     role: Any = (
         {"/": "system", "/boot": "boot", "swap": "swap"}.get(mount, "data") if isinstance(mount, str) else "data"

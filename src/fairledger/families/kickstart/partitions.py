@@ -30,7 +30,8 @@ def place_of(part: Partition) -> Text | None:
     return part.member if part.member is not None else mount_of(part, _WORDS)
 
 
-def _is_member(place: Text) -> bool:
+def is_member(place: Text) -> bool:
+    """Whether what stands in the place of a mount point makes a partition a part of something else."""
     return isinstance(place, str) and place.startswith(("pv.", "raid.", "btrfs."))
 
 
@@ -43,8 +44,8 @@ def canonical_part(part: Partition, disk_mib: int | None, *, named: bool, percen
     place = place_of(part)
     if place is None or not part.made or part.number is not None:
         return None
-    role = "data" if _is_member(place) else _role(place)
-    plain = role in _OWN_FORMAT or _is_member(place)
+    role = "data" if is_member(place) else _role(place)
+    plain = role in _OWN_FORMAT or is_member(place)
     form = None if plain or part.format in ("ntfs", "swap", "vmfs3", "vmkcore") else part.format
     size: Any = part.size
     if isinstance(size, Size) and not (percent and size.percent):
@@ -60,10 +61,10 @@ def canonical_part(part: Partition, disk_mib: int | None, *, named: bool, percen
         max_size=part.max_size if part.grow and not by_memory and part.max_size and not part.max_size.percent else None,
         by_memory=by_memory,
         format=form,
-        label=part.label if not _is_member(place) else None,
-        mount=place if role == "data" and not _is_member(place) else None,
-        options=part.options if not _is_member(place) else None,
-        member=place if _is_member(place) else None,
+        label=part.label if not is_member(place) else None,
+        mount=place if role == "data" and not is_member(place) else None,
+        options=part.options if not is_member(place) else None,
+        member=place if is_member(place) else None,
         name=(part.name or _volume_name(place)) if named else None,
         encrypted=part.encrypted,
         passphrase=part.passphrase if part.encrypted else None,
@@ -140,7 +141,7 @@ def recognise_part(reader: Reader, root: Seat, path: Path, *, named: bool) -> Pa
     reader.places[path] = root
     place = text_of(root.child("mountpoint")) or ""
     reader.take(root.child("mountpoint"), *path, "mount")
-    member = _is_member(place)
+    member = is_member(place)
     role = "data" if member else _role(place)
     fields: dict[str, Any] = {"role": role}
     if member:

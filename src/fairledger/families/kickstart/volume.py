@@ -56,8 +56,8 @@ def _parts(one: Volume, words: Words) -> list[tuple[int, Partition]]:
 
 
 def translate(value: tuple[Volume, ...], words: Words) -> None:
-    """A line for each group, RAID and volume."""
-    for at, one in enumerate(value):
+    """A line for each group, RAID and volume; groups first, as they are read."""
+    for at, one in sorted(enumerate(value), key=lambda row: _ORDER.index(row[1].kind)):
         if not _known(one, words):
             why = "its installer has nothing of the kind"
             words.cannot(("volume", at), f"the {one.kind} {one.name}", why, "leave it out")

@@ -11,7 +11,8 @@ from msgspec import Struct
 from fairledger.catalog.packaged import lined, read_packaged
 from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.command_lines import MOMENTS, REGISTRY, add_command, commands_at, registry_form
-from fairledger.intent.bypass import Bypass
+from fairledger.intent.part import Part
+from fairledger.intent.sections import section
 from fairledger.model.finding import Severity
 
 
@@ -59,13 +60,13 @@ def build() -> bytes:
     return lined(msgspec.convert(tomllib.loads(text), dict[str, Way]))
 
 
-def canonical(value: Bypass, words: Words) -> Bypass | None:
+def canonical(value: Part, words: Words) -> Part | None:
     """Only what is switched off, and only where that works."""
     kept = {name: True for name, way in ways().items() if getattr(value, name) and way.works_for(words.target.build)}
-    return Bypass(**kept) if kept else None
+    return section("bypass").table(**kept) if kept else None
 
 
-def translate(value: Bypass, words: Words) -> None:
+def translate(value: Part, words: Words) -> None:
     """Commands while setup runs and before the first start, and a hidden page."""
     for name, way in ways().items():
         if not getattr(value, name):
@@ -80,7 +81,7 @@ def translate(value: Bypass, words: Words) -> None:
             words.out.block(way.pass_, way.component, origin).put(way.setting, way.value, origin)
 
 
-def recognise(reader: Reader) -> Bypass | None:
+def recognise(reader: Reader) -> Part | None:
     """The same commands, in whatever spelling."""
     found = {}
     for name, way in ways().items():
@@ -95,10 +96,10 @@ def recognise(reader: Reader) -> Bypass | None:
             if seat is not None and seat.text == way.value:
                 found[name] = True
                 reader.take(seat, "bypass", name)
-    return Bypass(**found) if found else None
+    return section("bypass").table(**found) if found else None
 
 
-def before_upgrade(value: Bypass, words: Words) -> str:
+def before_upgrade(value: Part, words: Words) -> str:
     """The command file for upgrades in place, which read no answer file; what does not help there is said aloud."""
     lines: dict[str, str] = {}
     for name, way in ways().items():
