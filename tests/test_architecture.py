@@ -15,10 +15,10 @@ from fairledger.catalog.targets import all_targets
 
 ROOT = Path(fairledger.__file__).parent
 ROOMS = (
-    "model", "storage", "catalog", "intent", "profiles", "families", "subject", "events", "checks", "authoring",
-    "exchange", "delivery", "cli",
+    "model", "storage", "catalog", "media", "intent", "profiles", "families", "subject", "events", "checks", "authoring",
+    "exchange", "delivery", "fleet", "rehearsal", "ledger", "cli",
 )  # fmt: skip
-"""Each may import itself and those before it."""
+"""Each may import itself and those before it; some are still to come."""
 MODULES = sorted(ROOT.rglob("*.py"))
 
 
@@ -72,10 +72,10 @@ def test_module_keeps_the_rules_of_its_room(path):
 @pytest.mark.parametrize("path", MODULES, ids=lambda path: path.relative_to(ROOT).as_posix())
 def test_sizes_stay_in_mind(path):
     text = path.read_text(encoding="utf-8")
-    assert len(text.splitlines()) <= 420
+    assert len(text.splitlines()) <= 400
     for node in ast.walk(ast.parse(text)):
         if isinstance(node, ast.FunctionDef):
-            assert node.end_lineno - node.lineno < 56, node.name
+            assert node.end_lineno - node.lineno < 50, node.name
 
 
 def test_help_loads_next_to_nothing():

@@ -104,16 +104,16 @@ def test_a_broken_catalog_file_is_refused_with_its_place(tmp_path, text, told):
 
 
 def test_value_lists_fit_together():
-    found = lists.values()
+    found = values.values()
     for tag, row in found.languages.items():
         assert KINDS["locale"].accepts(tag)
         assert not row.keyboard or row.keyboard in found.keyboards, tag
-        assert lists.language_of(row.number) == tag
+        assert values.language_of(row.number) == tag
     for name, row in found.keyboards.items():
         assert row.language in found.languages, name
-        assert lists.keyboard_of(row.layout) == name
+        assert values.keyboard_of(row.layout) == name
     assert sum(row.full for row in found.languages.values()) == 38
-    assert lists.windows_zone("Europe/Lisbon") == "GMT Standard Time"
-    assert lists.language_number("EN-gb") == "0809"
-    assert lists.known_language("en-NL")
-    assert not lists.known_language("en-UK")
+    assert values.windows_zone("Europe/Lisbon") == "GMT Standard Time"
+    assert values.language_number("EN-gb") == "0809"
+    assert values.known_language("en-NL")
+    assert not values.known_language("en-UK")

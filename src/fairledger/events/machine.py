@@ -52,10 +52,7 @@ def machine(teller: Teller) -> Iterator[Event]:
 
 def _interface(one: Fields) -> str:
     name = word(one.name) or "the first interface"
-    if one.bare.address:
-        how = f"has the address {word(one.address)}"
-    else:
-        how = _METHODS[one.method]
+    how = f"has the address {word(one.address)}" if one.bare.address else _METHODS[one.method]
     six = f", IPv6 {word(one.ipv6)}" if one.bare.ipv6 else ""
     gateway = f", goes out by {word(one.gateway)}" if one.bare.gateway else ""
     return f"{name} {how}{six}{gateway}"

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
 
 from lxml import etree
@@ -16,6 +15,7 @@ from fairledger.families.interface import Reading
 from fairledger.families.windows import servicing
 from fairledger.families.windows.names import COMPONENT_ATTRIBUTES, NAMESPACE, WCM
 from fairledger.families.windows.places import Part, Places
+from fairledger.families.windows.xml_errors import explained
 from fairledger.families.windows.xml_marks import XmlMarks
 from fairledger.model.errors import FileTroubleError
 from fairledger.model.finding import Finding, Severity
@@ -26,7 +26,6 @@ from fairledger.model.suggest import did_you_mean
 from fairledger.storage.files import MOST_LEVELS, declared_as, decode_as
 
 _DOCTYPE = pattern(r"(?:\s|<\?(?:[^?]|\?(?!>))*\?>|<!--(?:[^-]|-(?!->))*-->)*<!DOCTYPE")
-_MISMATCH = pattern(r"Opening and ending tag mismatch: (\S+) line (\d+) and (\S+?),")
 
 _TOO_DEEP = etree.XPath("/*" * (MOST_LEVELS + 1))
 _WCM = f"{{{WCM}"
@@ -130,7 +129,7 @@ class FileReader:
             if "depth in document" in (error.msg or ""):
                 raise self.too_deep() from error
             line, column = error.position
-            message, hint = _explained(error.msg or "", text)
+            message, hint = explained(error.msg or "", text)
             self.find("xml-malformed", message, Origin(self.file, line or 1, max(column, 1)), hint)
             return None
 
@@ -380,35 +379,3 @@ class FileReader:
     def reading(self, blocks: list[Block], extras: list[Extra]) -> Reading:
         """What came of it."""
         return Reading(Sheet(tuple(blocks), tuple(extras)), tuple(self.findings), self.hints, self.common)
-
-
-def _explained(said: str, text: str) -> tuple[str, str]:
-    """The parser's message in plain words, with the likely cause."""
-    mismatch = _MISMATCH.search(said)
-    if mismatch:
-        opened, line, closed = mismatch.groups()
-        return (
-            f"not well-formed: <{visible(opened)}> was opened in line {line}, but </{visible(closed)}> closes it",
-            f"close <{visible(opened)}> first, or take the stray tag out",
-        )
-    unclosed = re.search(r"Premature end of data in tag (\S+) line (\d+)", said)
-    if unclosed:
-        name, line = unclosed.groups()
-        told = f"not well-formed: <{visible(name)}> was opened in line {line} and is never closed"
-        return told, f"close it with </{visible(name)}>, or look for a tag that is cut off"
-    if "EntityRef" in said or "xmlParseEntityRef" in said or "Entity '" in said:
-        return f"not well-formed: {_short(said)}", "write & as &amp; and < as &lt; in values"
-    if "Premature end" in said or "Extra content" in said:
-        return f"not well-formed: {_short(said)}", "a closing tag is missing or one stands too many"
-    if "invalid xmlChar" in said or "Invalid Char" in said or "PCDATA invalid" in said:
-        return f"not well-formed: {_short(said)}", "take the control character out"
-    if not text.lstrip("\ufeff \t\r\n").startswith("<"):
-        return "not well-formed: this is not XML", "is it an answer file?"
-    return (
-        f"not well-formed: {_short(said)}",
-        "look for a stray bracket or quote in this line or the one before",
-    )
-
-
-def _short(said: str) -> str:
-    return visible(re.sub(r", line \d+, column \d+.*$", "", said).strip())

@@ -292,106 +292,38 @@ def _changed(old: str, new: str) -> str:
     return _GOOD.replace(old, new, 1)
 
 
-def _xml(id_: str, severity: Severity, says: str, old: str, new: str, *, source: str) -> None:
-    found_by_reader(id_, severity, says, source=source, fires=_changed(old, new), silent=_GOOD, family="windows")
+_OF_READING = (
+    ("xml-malformed", Severity.ERROR, "Setup refuses a file that is not well-formed, as a whole.",
+     XML, "</component>", "</componemt>"),
+    ("xml-doctype", Severity.ERROR, "Answer files have no document type; one may hide entities.",
+     XML, "<unattend", "<!DOCTYPE u><unattend"),
+    ("pass-processed", Severity.ERROR,
+     "A file that setup has been through is marked: what it has done it does not do again.",
+     f"{WINDOWS}, wasPassProcessed", 'pass="specialize"', 'pass="specialize" wasPassProcessed="true"'),
+    ("xml-encoding", Severity.ERROR, "The file is not encoded as its first line says: setup cannot read it.",
+     XML, "<unattend", '<?xml version="1.0" encoding="utf-16"?><unattend'),
+    ("root-element", Severity.ERROR, "An answer file's root is <unattend>.",
+     f"{WINDOWS}, unattend", _GOOD, "<answers></answers>"),
+    ("namespace", Severity.ERROR, "Setup ignores elements of another namespace.",
+     f"{WINDOWS}, namespace of unattend", "urn:schemas-microsoft-com:unattend", "urn:x"),
+    ("pass-unknown", Severity.ERROR, "Settings in a pass that does not exist are ignored.",
+     f"{WINDOWS}, settings", "specialize", "specialise"),
+    ("pass-twice", Severity.ERROR, "A pass stands once; the second one would be ignored or refused.",
+     f"{WINDOWS}, settings", "</settings>", '</settings><settings pass="specialize"></settings>'),
+    ("component-attributes", Severity.ERROR, "Setup finds a component by all of its attributes.",
+     f"{WINDOWS}, component", ' publicKeyToken="31bf3856ad364e35"', ""),
+    ("element-unknown", Severity.ERROR, "Setup refuses elements it does not know.",
+     f"{WINDOWS}, unattend", "</unattend>", "<setting/></unattend>"),
+    ("stray-text", Severity.ERROR, "Text between elements belongs to nothing.",
+     XML, "</component>", "x</component>"),
+    ("attribute-unknown", Severity.WARNING, "Only list items carry attributes, of the setup state's namespace.",
+     f"{WINDOWS}, wcm:action", "<RegisteredOwner>", '<RegisteredOwner kind="x">'),
+)  # fmt: skip
+"""What the reader finds: id, severity, why it matters, source, and how a good file is changed so that it fires."""
+for _id, _severity, _says, _source, _old, _new in _OF_READING:
+    found_by_reader(_id, _severity, _says, source=_source, fires=_changed(_old, _new), silent=_GOOD, family="windows")
 
 
-_xml(
-    "xml-malformed",
-    Severity.ERROR,
-    "Setup refuses a file that is not well-formed, as a whole.",
-    "</component>",
-    "</componemt>",
-    source=XML,
-)
-_xml(
-    "xml-doctype",
-    Severity.ERROR,
-    "Answer files have no document type; one may hide entities.",
-    "<unattend",
-    "<!DOCTYPE u><unattend",
-    source=XML,
-)
-_xml(
-    "pass-processed",
-    Severity.ERROR,
-    "A file that setup has been through is marked: what it has done it does not do again.",
-    'pass="specialize"',
-    'pass="specialize" wasPassProcessed="true"',
-    source=f"{WINDOWS}, wasPassProcessed",
-)
-_xml(
-    "xml-encoding",
-    Severity.ERROR,
-    "The file is not encoded as its first line says: setup cannot read it.",
-    "<unattend",
-    '<?xml version="1.0" encoding="utf-16"?><unattend',
-    source=XML,
-)
-_xml(
-    "root-element",
-    Severity.ERROR,
-    "An answer file's root is <unattend>.",
-    _GOOD,
-    "<answers></answers>",
-    source=f"{WINDOWS}, unattend",
-)
-_xml(
-    "namespace",
-    Severity.ERROR,
-    "Setup ignores elements of another namespace.",
-    "urn:schemas-microsoft-com:unattend",
-    "urn:x",
-    source=f"{WINDOWS}, namespace of unattend",
-)
-_xml(
-    "pass-unknown",
-    Severity.ERROR,
-    "Settings in a pass that does not exist are ignored.",
-    "specialize",
-    "specialise",
-    source=f"{WINDOWS}, settings",
-)
-_xml(
-    "pass-twice",
-    Severity.ERROR,
-    "A pass stands once; the second one would be ignored or refused.",
-    "</settings>",
-    '</settings><settings pass="specialize"></settings>',
-    source=f"{WINDOWS}, settings",
-)
-_xml(
-    "component-attributes",
-    Severity.ERROR,
-    "Setup finds a component by all of its attributes.",
-    ' publicKeyToken="31bf3856ad364e35"',
-    "",
-    source=f"{WINDOWS}, component",
-)
-_xml(
-    "element-unknown",
-    Severity.ERROR,
-    "Setup refuses elements it does not know.",
-    "</unattend>",
-    "<setting/></unattend>",
-    source=f"{WINDOWS}, unattend",
-)
-_xml(
-    "stray-text",
-    Severity.ERROR,
-    "Text between elements belongs to nothing.",
-    "</component>",
-    "x</component>",
-    source=XML,
-)
-_xml(
-    "attribute-unknown",
-    Severity.WARNING,
-    "Only list items carry attributes, of the setup state's namespace.",
-    "<RegisteredOwner>",
-    '<RegisteredOwner kind="x">',
-    source=f"{WINDOWS}, wcm:action",
-)
 _LISTED = (
     '<unattend xmlns="urn:schemas-microsoft-com:unattend" '
     'xmlns:wcm="http://schemas.microsoft.com/WMIConfig/2002/State"><settings pass="oobeSystem">'
