@@ -56,7 +56,10 @@ def translate(intent: Intent, target: Target, facts: Facts) -> tuple[Sheet, tupl
 
 def _tell_lost(name: str, value: Any, words: Words, module: ModuleType) -> None:
     """Says of every field that does not reach the sheet, and of which nothing was said, that it is left out."""
-    kept = {names_of(path) for path in said(module.canonical(value, words), (name,))}
+    held = module.canonical(value, words)
+    if held == value:
+        return
+    kept = {names_of(path) for path in said(held, (name,))}
     told = list(words.told)
     again: set[tuple[str, ...]] = set()
     for path in said(value, (name,)):

@@ -46,22 +46,34 @@ def walked(value: Any, path: FieldPath) -> Iterator[tuple[FieldPath, Any]]:
         yield path, value
 
 
-def said(value: Any, path: FieldPath) -> Iterator[FieldPath]:
-    """The paths of all fields that say something."""
-    if isinstance(value, Part):
-        usual = defaults_of(type(value))
-        for name in value.__struct_fields__:
-            inner = getattr(value, name)
-            silent = inner in (None, (), "") or (inner is False and usual[name] is False)
-            if isinstance(inner, Part) and inner.ALONE:
-                yield from list(said(inner, (*path, name))) or [(*path, name)]
-            elif not silent:
-                yield from said(inner, (*path, name))
-    elif is_tables(value):
+def said(value: Any, path: FieldPath) -> list[FieldPath]:
+    """The paths of all fields that say something, of a table or of a list of tables."""
+    out: list[FieldPath] = []
+    _gather(value, path, out)
+    return out
+
+
+def _gather(value: Any, path: FieldPath, out: list[FieldPath]) -> None:
+    if is_tables(value):
         for at, item in enumerate(value):
-            yield from said(item, (*path, at))
-    else:
-        yield path
+            _gather(item, (*path, at), out)
+        return
+    if not isinstance(value, Part):
+        out.append(path)
+        return
+    usual = defaults_of(type(value))
+    for name in value.__struct_fields__:
+        inner, below = getattr(value, name), (*path, name)
+        if isinstance(inner, Part):
+            before = len(out)
+            _gather(inner, below, out)
+            if inner.ALONE and len(out) == before:
+                out.append(below)
+        elif inner not in (None, (), "") and not (inner is False and usual[name] is False):
+            if isinstance(inner, tuple) and isinstance(inner[0], Part):
+                _gather(inner, below, out)
+            else:
+                out.append(below)
 
 
 Change = Callable[[FieldPath, Any], Any]

@@ -102,15 +102,19 @@ class Sheet(Struct, frozen=True):
         return tuple(dict.fromkeys(name for value in values for name in blanks_of(value)))
 
     def map_values(self, change: Callable[[Block, tuple[Node, ...], Scalar], Scalar]) -> Sheet:
-        """A sheet with every value changed; ``change`` gets the block, the nodes on the way, the value."""
-        return replace(
-            self,
-            blocks=tuple(replace(block, children=_mapped(block, (), block.children, change)) for block in self.blocks),
-            companions=tuple(
-                replace(one, body=change(Block("", one.name), (Node(one.name, one.body),), one.body))
-                for one in self.companions
-            ),
-        )
+        """A sheet with every value changed; ``change`` gets the block, the nodes on the way, the value.
+
+        Nodes and blocks in which nothing changes stay what they are.
+        """
+        blocks = []
+        for block in self.blocks:
+            children = _mapped(block, (), block.children, change)
+            blocks.append(block if children is block.children else replace(block, children=children))
+        companions = []
+        for one in self.companions:
+            body = change(Block("", one.name), (Node(one.name, one.body),), one.body)
+            companions.append(one if body is one.body else replace(one, body=body))
+        return replace(self, blocks=tuple(blocks), companions=tuple(companions))
 
     def without(self, taken: Callable[[Node | Block], bool], keep: Keep | None = None) -> Sheet:
         """A sheet without the values, and the empty groups and blocks, that are taken.
@@ -166,11 +170,17 @@ def _mapped(
     change: Callable[[Block, tuple[Node, ...], Scalar], Scalar],
 ) -> tuple[Node, ...]:
     out = []
+    same = True
     for node in nodes:
         way = (*above, node)
         value = node.value if node.value is None else change(block, way, node.value)
-        out.append(replace(node, value=value, children=_mapped(block, way, node.children, change)))
-    return tuple(out)
+        children = _mapped(block, way, node.children, change) if node.children else node.children
+        if value is node.value and children is node.children:
+            out.append(node)
+        else:
+            out.append(Node(node.name, value, children, node.origin))
+            same = False
+    return nodes if same else tuple(out)
 
 
 def _bare(node: Node) -> Node:
