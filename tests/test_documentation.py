@@ -85,6 +85,14 @@ def test_every_member_of_a_family_is_named_with_what_holds_without_it():
     assert must == Family.__abstractmethods__ | {"name"}
 
 
+def test_the_page_on_one_value_names_what_is_there():
+    named = re.findall(r"`([a-z_]+(?:/[a-z_]+)+\.py)` `(\w+)`", DOCS["one-value.md"])
+    assert len(named) >= 12
+    for module, name in named:
+        text = (ROOT / "src" / "fairledger" / module).read_text(encoding="utf-8")
+        assert re.search(rf"^(def|class) {name}\b", text, re.MULTILINE), f"{module}: {name}"
+
+
 def test_pictures_and_pages_that_are_named_exist():
     for name, text in {"README.md": README, **{f"docs/{name}": text for name, text in DOCS.items()}}.items():
         for link in re.findall(r"\]\(([^)#]+)\)", text):
