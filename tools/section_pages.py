@@ -98,14 +98,21 @@ def _page(name: str, texts: list[str], held: dict[str, dict[str, set[str]]]) -> 
 
 
 def _cell(found: set[str], lines: tuple[str, ...]) -> str:
-    own = [one.id for one in all_targets() if one.line in lines]
+    """Which releases of some lines keep a field, so that a new release changes nothing where nothing changes."""
+    told = [_in_line(line, found) for line in lines]
+    if len(set(told)) == 1:
+        return told[0]
+    return "; ".join(f"{line}: {one}" for line, one in zip(lines, told, strict=True) if one != "no")
+
+
+def _in_line(line: str, found: set[str]) -> str:
+    own = [one.id for one in all_targets() if one.line == line]
     kept = [one for one in own if one in found]
     if len(kept) in (0, len(own)):
         return "yes" if kept else "no"
-    if len(kept) < 4:
-        return "only " + ", ".join(kept)
-    missing = [one for one in own if one not in found]
-    return "all but " + ", ".join(missing) if len(missing) < 4 else f"{len(kept)} of {len(own)} releases"
+    if kept == own[-len(kept) :]:
+        return f"from {kept[0]} on"
+    return f"until {kept[-1]}" if kept == own[: len(kept)] else "only " + ", ".join(kept)
 
 
 def _fields(table: type[Part], path: str) -> Iterator[tuple[str, str, str]]:

@@ -238,7 +238,7 @@ def test_a_file_is_explained_before_it_is_trusted(desk):
     assert not re.findall(r'(?:src|href)="', page)
     value = json.loads(desk("explain", "out/unattend.xml", "--format", "json").stdout)
     assert {"file", "target", "basis", "gist", "events"} == set(value)
-    assert value["target"] == "windows-11-25h2"
+    assert value["target"].startswith("windows-11-")
     keys = {
         "phase",
         "moment",

@@ -9,6 +9,7 @@ from fairledger.events.event import Event, Weight
 from fairledger.events.teller import Teller
 from fairledger.events.warnings import warnings_of
 from fairledger.model.sheet import looks_secret, shown
+from fairledger.model.values import blanks_of
 
 _ABOUT = "Description"
 
@@ -60,7 +61,9 @@ def tell(teller: Teller) -> Iterator[Event]:
 def _title(seat: Seat, text: str) -> str:
     about = seat.parent.node.text(_ABOUT) if seat.parent is not None else None
     told = about or ("a script" if "\n" in text else "a command")
-    options = [f"{name}" if value == "true" else f"{name} {value}" for name, value in _options(seat)]
+    options = [name if value == "true" else f"{name} {value}" for name, value in _options(seat)]
+    blanks = blanks_of(seat.value) if seat.value is not None else ()
+    options += [f"filled in: {', '.join(blanks)}"] if blanks else []
     return told + (f" ({', '.join(options)})" if options else "")
 
 
