@@ -160,7 +160,12 @@ def field(way: str, kind: FieldType, usual: Any) -> st.SearchStrategy:
 def table(way: str, kind: type[Part]) -> st.SearchStrategy:
     """A table with any of its fields."""
     usual = defaults_of(kind)
-    return st.builds(kind, **{name: field(f"{way}.{name}", one, usual[name]) for name, one in fields_of(kind).items()})
+    drawn = {name: field(f"{way}.{name}", one, usual[name]) for name, one in fields_of(kind).items()}
+
+    def made(fields: dict[str, Any]) -> Part:
+        return kind(**kind.adjust({name: one for name, one in fields.items() if one != usual[name]}))
+
+    return st.fixed_dictionaries(drawn).map(made)
 
 
 def _section(name: str, kind: type[Part], *, many: bool) -> st.SearchStrategy:

@@ -2,7 +2,7 @@
 
 # annotations are kept as types here, not as texts: reading them would compile every one of them at each start
 
-from typing import ClassVar, Literal
+from typing import Any, ClassVar, Literal
 
 from fairledger.intent.intent import Section
 from fairledger.intent.part import Part
@@ -25,6 +25,9 @@ class Repository(Part, frozen=True, kw_only=True):
     KEY: ClassVar[str] = "name"
 
 
+_KINDS_BY_FIELD = {"url": ("url", "mirrors", "metalink"), "network-files": ("server",), "drive": ("partition",)}
+
+
 class Source(Part, frozen=True, kw_only=True):
     """The tree that the installer takes packages from."""
 
@@ -39,6 +42,12 @@ class Source(Part, frozen=True, kw_only=True):
     folder: Text | None = None
     partition: Text | None = None
     repository: tuple[Repository, ...] = ()
+
+    @classmethod
+    def adjust(cls, fields: dict[str, Any]) -> dict[str, Any]:
+        """Writes the kind that only one field can be for, where nobody says it."""
+        said = next((kind for kind, names in _KINDS_BY_FIELD.items() if not fields.keys().isdisjoint(names)), None)
+        return fields if said is None or "kind" in fields else {**fields, "kind": said}
 
 
 SOURCE: Section[Source] = Section("source", Source, items="repository")

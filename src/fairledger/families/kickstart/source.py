@@ -79,6 +79,11 @@ def translate(value: Source, words: Words) -> None:
     elif value.kind is not None:
         why = "its installer takes what it needs from its own medium"
         words.cannot(("source", "kind"), f"a source of the kind {value.kind}", why, "leave it out", Severity.WARNING)
+    else:
+        for field in sorted({field for _, rows in _KINDS.values() for field, _ in rows}):
+            if getattr(value, field) is not None:
+                why, instead = "nothing says of which kind the source is", 'add kind = "url", or another'
+                words.cannot(("source", field), f"source.{field}", why, instead, Severity.WARNING)
     _REPOSITORIES.translate(Source(repository=value.repository), words)
 
 
