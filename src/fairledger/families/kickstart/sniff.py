@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 
 _WORDS = (
+    r"#version=\w",
     r"%(packages|pre|post|end|include|firstboot|addon)\b",
     r"(rootpw|timezone|network|clearpart|autopart|bootloader|zerombr|reboot|install|keyboard)\b",
     r"((vm)?accepteula|esxlocation|virtualdisk|vmlicense)\b",
