@@ -67,7 +67,7 @@ def steps_of(text: str, address: str = "") -> tuple[Step, ...]:
     at = 0
     while True:
         match = _STEP.match(text, at)
-        if match is None:
+        if match is None or not match[1].strip():
             raise WrongUseError(f"{address!r} is no address", remedy="write [PASS:][COMPONENT/]SETTING, items in [ ]")
         steps.append(Step(match[1].strip(), match[2][1:-1] if match[2] else None))
         at = match.end()
