@@ -59,8 +59,8 @@ def tell(teller: Teller) -> Iterator[Event]:
 
 
 def _title(seat: Seat, text: str) -> str:
-    about = seat.parent.node.text(_ABOUT) if seat.parent is not None else None
-    told = about or ("a script" if "\n" in text else "a command")
+    about = seat.parent.node.get(_ABOUT) if seat.parent is not None else None
+    told = (shown(about.value) if about is not None else "") or ("a script" if "\n" in text else "a command")
     options = [name if value == "true" else f"{name} {value}" for name, value in _options(seat)]
     blanks = blanks_of(seat.value) if seat.value is not None else ()
     options += [f"filled in: {', '.join(blanks)}"] if blanks else []
