@@ -92,8 +92,8 @@ def of_one_family(data: bytes, path: Path, asked: Asked) -> None:
     told = target_named(asked.target) if asked.target else None
     looks = family_of_file(data, str(path)) if told is not None else ""
     if told is not None and told.family != looks:
-        remedy = "name a target of that family, or leave --target out"
-        raise WrongUseError(f"the file is of the family {looks}, {told.name} is not", file=str(path), remedy=remedy)
+        message = f"this is a file of the family {looks}, and the target {told.id} is of the family {told.family}"
+        raise WrongUseError(message, file=str(path), remedy="name a target of that family, or leave --target out")
 
 
 def looked_at(path: Path, asked: Asked = ALONE, data: bytes | None = None) -> Opened:
