@@ -139,3 +139,7 @@ def test_an_intent_leads_to_what_stands_at_a_path_and_to_its_place():
     assert intent.place("station", "vane", 1, "name").origin.line == 9
     assert intent.place("station", "vane", 0, "name").origin.line == 3
     assert intent.place("other").origin.line is None
+    listed = Intent({"station": FULL}, {("station", "words", 1): near, ("station", "words", 2): far})
+    assert listed.place("station", "words").origin.line == 9
+    assert listed.place("station", "title").origin.line is None
+    assert listed.place() is listed.place("other")

@@ -52,7 +52,7 @@ class Intent(Struct, frozen=True):
         return here
 
     def place(self, *path: str | int) -> Place:
-        """Where a field comes from: its own place, else that of the nearest part around it."""
+        """Where a field comes from: its own place, else that of the nearest part around it, else of the first in it."""
         return self.placed(*path).place
 
     def placed(self, *path: str | int) -> Placed:
@@ -61,4 +61,5 @@ class Intent(Struct, frozen=True):
             found = self.places.get(path[:end])
             if found is not None:
                 return found
-        return NO_PLACE
+        inside = (place for way, place in self.places.items() if way[: len(path)] == path)
+        return next(inside, NO_PLACE) if path else NO_PLACE
