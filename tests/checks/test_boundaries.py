@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from factories import check, rules_of
+from factories import DESK, check, rules_of
 
 LINUX = "#version=RHEL9\n"
 STATIC = "network --device=eno1 --bootproto=static --ip=192.0.2.30 --netmask=255.255.255.0"
@@ -54,6 +54,38 @@ PW = 'password = { env = "PW" }'
     ],
 )
 def test_first_and_last(fragment, rule, fires):
+    assert (rule in rules_of(check(fragment))) == fires
+
+
+OPEN = f'[draft]\ntarget = "{DESK}"\n[[disk]]\nwhich = 0\nfate = "{{}}"\npartition = [{{}}]\n'
+SYSTEM = '{ role = "system", size = "rest" }'
+ASKED = "[answers.windowsPE.Microsoft-Windows-Setup.DiskConfiguration]\nWillShowUI = 'Always'\n"
+
+
+@pytest.mark.parametrize(
+    ("fragment", "rule", "fires"),
+    [
+        # nothing says which firmware the machines have: either way of starting will do, and one there must be
+        (OPEN.format("wipe", SYSTEM), "firmware-partition-missing", True),
+        (OPEN.format("wipe", SYSTEM.replace(" }", ", active = true }")), "firmware-partition-missing", False),
+        (OPEN.format("wipe", '{ role = "firmware", size = "1 GiB" }, ' + SYSTEM), "firmware-partition-missing", False),
+        (OPEN.format("keep", SYSTEM), "firmware-partition-missing", False),
+        # a reserved partition is only made for UEFI
+        (
+            OPEN.format("wipe", '{ role = "reserved", size = "16 MiB" }, ' + SYSTEM.replace(" }", ", active = true }")),
+            "firmware-partition-missing",
+            True,
+        ),
+        (OPEN.format("wipe", SYSTEM + ", { made = false, number = 7, letter = 'D' }"), "partition-not-made", True),
+        (OPEN.format("keep", SYSTEM + ", { made = false, number = 7, letter = 'D' }"), "partition-not-made", False),
+        (OPEN.format("wipe", SYSTEM + ", { made = false, letter = 'D' }"), "partition-not-made", False),
+        (OPEN.format("wipe", SYSTEM) + ASKED, "disk-asked-and-laid-out", True),
+        (ASKED, "disk-asked-and-laid-out", False),
+        (LINUX + "part /boot --fstype=xfs --size=3\npart / --size=9000\n", "boot-partition-small", True),
+        (LINUX + "part /boot --fstype=xfs --size=2\npart / --size=9000\n", "boot-partition-small", False),
+    ],
+)
+def test_disks_that_start_and_disks_that_do_not(fragment, rule, fires):
     assert (rule in rules_of(check(fragment))) == fires
 
 
