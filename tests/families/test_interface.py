@@ -13,7 +13,7 @@ from fairledger.catalog.targets import target_named
 from fairledger.families.build import canonical, recognise, translate
 from fairledger.families.fields import text_of
 from fairledger.families.interface import Family, Reader, Reading, Words
-from fairledger.families.registry import FAMILIES, family_named, family_of_file, has_rules
+from fairledger.families.registry import FAMILIES, family_named, family_of_file, family_surely, has_rules
 from fairledger.intent.identity import Identity
 from fairledger.intent.intent import Intent
 from fairledger.intent.source import Repository, Source
@@ -68,17 +68,19 @@ def test_a_family_that_states_too_little_is_none():
 
 
 @pytest.mark.parametrize(
-    ("data", "name", "family"),
+    ("data", "name", "family", "sure"),
     [
-        (b"<unattend/>", "x", "windows"),
-        (b'<?xml version="1.0"?><unattend xmlns="urn:schemas-microsoft-com:unattend"/>', "x.txt", "windows"),
-        (b"#version=RHEL9\n", "x", "kickstart"),
-        (b"", "x.ks", "kickstart"),
-        (b"", "x.xml", "windows"),
-        (b"lang en_GB.UTF-8\nrootpw --lock\n", "x.cfg", "kickstart"),
+        (b"<unattend/>", "x", "windows", True),
+        (b"\xef\xbb\xbf <unattend/>", "x.ks", "windows", True),
+        (b"#version=RHEL9\n", "x", "kickstart", True),
+        (b"", "x.ks", "kickstart", False),
+        (b"", "x.xml", "windows", False),
+        (b"anything", "x", "windows", False),
+        (b"# a comment\nrootpw --lock\n", "x.xml", "kickstart", True),
     ],
 )
-def test_files_are_told_apart_by_their_first_characters(data, name, family):
+def test_files_are_told_apart_by_their_first_characters(data, name, family, sure):
+    assert family_surely(data, name) == (family if sure else "")
     assert family_of_file(data, name) == family
     assert family_named(family).name == family
 

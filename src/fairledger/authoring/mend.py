@@ -20,7 +20,7 @@ from fairledger.families.interface import Family
 from fairledger.model.errors import LedgerError
 from fairledger.model.sheet import hidden_in
 from fairledger.storage.files import write_file
-from fairledger.subject.opening import Asked, looked_at, of_one_family
+from fairledger.subject.opening import Asked, looked_at
 from fairledger.subject.subject import FileKind, Opened, Subject
 
 _MOST = 500
@@ -55,9 +55,7 @@ def _answers_mended(one: Opened, asked: Asked) -> tuple[str, list[str], set[str]
     done: list[str] = []
     secrets: set[str] = set()
     for _ in range(_MOST):
-        data = text.encode(encoding)
-        of_one_family(data, one.path, asked)
-        subject = looked_at(one.path, asked, data)
+        subject = looked_at(one.path, asked, text.encode(encoding))
         assert isinstance(subject, Subject)
         mended = subject.family.mended(text, subject.sheet, subject.findings)
         if mended is not None:

@@ -25,12 +25,24 @@ def family_named(name: str) -> Family:
 
 
 def family_of_file(data: bytes, file_name: str) -> str:
-    """The family whose file this probably is, by its first characters, else by its name.
+    """The family whose file this probably is, by its first characters, else by its name."""
+    return _best(data, file_name)[1]
 
-    Each family's module ``sniff`` has ``score(data, file_name) -> int``; the highest wins.
-    """
+
+def family_surely(data: bytes, file_name: str) -> str:
+    """The family whose file this is beyond doubt; empty where it may be of any."""
+    score, name = _best(data, file_name)
+    return name if score == _SURE else ""
+
+
+_SURE = 3
+
+
+def _best(data: bytes, file_name: str) -> tuple[int, str]:
+    """Each family's module ``sniff`` has ``score(data, file_name) -> int`` of 0 to 3; the highest wins."""
     scores = [
         (import_module(f"fairledger.families.{name}.sniff").score(data, file_name), -at, name)
         for at, name in enumerate(FAMILIES)
     ]
-    return max(scores)[2]
+    score, _, name = max(scores)
+    return score, name

@@ -12,10 +12,11 @@ from fairledger.catalog.catalog import catalog_of
 from fairledger.catalog.common import Common
 from fairledger.catalog.own import NOTHING, Own, beside
 from fairledger.catalog.targets import target_named
-from fairledger.families.registry import family_named, family_of_file
+from fairledger.families.registry import family_named, family_of_file, family_surely
 from fairledger.model.errors import ContentError, WrongUseError
 from fairledger.model.facts import Facts
 from fairledger.model.finding import Finding, Severity
+from fairledger.model.target import Target
 from fairledger.storage.files import read_bytes, unmarked
 from fairledger.subject.subject import FileKind, Opened, Subject, usable
 
@@ -57,8 +58,6 @@ def opened(path: Path, asked: Asked = ALONE, data: bytes | None = None) -> Subje
     does not exist or is of another family, `FileTroubleError` if it cannot be read, `CatalogError`.
     """
     data = read_bytes(path) if data is None else data
-    if not is_draft(data, path):
-        of_one_family(data, path, asked)
     one = looked_at(path, asked, data)
     if one.kind is FileKind.PROFILE:
         raise WrongUseError("this is a profile, not a draft", file=one.file, remedy="name a draft that uses it")
@@ -87,17 +86,11 @@ def opened_draft(path: Path, asked: Asked = ALONE) -> Subject:
     return opened(path, asked, data)
 
 
-def of_one_family(data: bytes, path: Path, asked: Asked) -> None:
-    """Raises `WrongUseError` if an answer file is of another family than the target that is stated for it."""
-    told = target_named(asked.target) if asked.target else None
-    looks = family_of_file(data, str(path)) if told is not None else ""
-    if told is not None and told.family != looks:
-        message = f"this is a file of the family {looks}, and the target {told.id} is of the family {told.family}"
-        raise WrongUseError(message, file=str(path), remedy="name a target of that family, or leave --target out")
-
-
 def looked_at(path: Path, asked: Asked = ALONE, data: bytes | None = None) -> Opened:
-    """The same for any file, profiles and broken ones too, whose findings say what is wrong."""
+    """The same for any file, profiles and broken ones too, whose findings say what is wrong.
+
+    Raises `WrongUseError` for a target that does not exist or is of another family, `FileTroubleError`, `CatalogError`.
+    """
     data = read_bytes(path) if data is None else data
     if is_draft(data, path):
         return _drafted(data, path, asked)
@@ -113,6 +106,8 @@ def _answers(data: bytes, path: Path, asked: Asked) -> Subject:
     if own is not NOTHING:
         common = None  # a catalog that belongs to this file alone
     told = target_named(asked.target) if asked.target else None
+    if told is not None:
+        _of_one_family(data, file, told)
     family = family_named(told.family if told else family_of_file(data, file))
     reading = family.read(data, file, asked.root, own, common)
     known, basis = told, "stated" if told else ""
@@ -138,6 +133,14 @@ def _answers(data: bytes, path: Path, asked: Asked) -> Subject:
         sheet=reading.sheet,
         common=reading.common,
     )
+
+
+def _of_one_family(data: bytes, file: str, told: Target) -> None:
+    """Raises `WrongUseError` if an answer file is beyond doubt of another family than the target stated for it."""
+    looks = family_surely(data, file)
+    if looks and looks != told.family:
+        message = f"this is a file of the family {looks}, and the target {told.id} is of the family {told.family}"
+        raise WrongUseError(message, file=file, remedy="name a target of that family, or leave --target out")
 
 
 def _drafted(data: bytes, path: Path, asked: Asked) -> Opened:
