@@ -54,6 +54,7 @@ def split_assignment(text: str) -> tuple[str, str]:
     """Address and value of ``ADDRESS=VALUE``; an equals sign inside brackets belongs to the address."""
     depth = 0
     for at, char in enumerate(text):
+        # an item may be named by a text with an equals sign in it
         depth += {"[": 1, "]": -1}.get(char, 0)
         if char == "=" and depth <= 0:
             return text[:at].strip(), text[at + 1 :]
@@ -81,6 +82,7 @@ def steps_of(text: str, address: str = "") -> tuple[Step, ...]:
 def locate(address: str, catalog: Catalog, seats: Seats, passes: tuple[str, ...]) -> Spot:
     """Makes out an address. Raises `WrongUseError`: unknown, ambiguous, in a wrong pass, or an item not named."""
     head, colon, rest = address.partition(":")
+    # a colon inside a name or an item (a path, a drive) does not end a pass
     pass_ = head if colon and "/" not in head and "[" not in head else ""
     if pass_ and pass_ not in passes:
         raise WrongUseError(f"there is no pass {pass_!r}", remedy=did_you_mean(pass_, passes), candidates=passes)
@@ -118,6 +120,7 @@ def _use_of(known: Component, seats: Seats, pass_: str, asked: str | None) -> st
     roots = list(seats.find(pass_, known.name, ""))
     told = [_use(root, known.key, number) for number, root in enumerate(roots, 1)]
     if asked is not None:
+        # by its key an item may be named before it is there: naming it makes it
         if asked.startswith("+") or asked in told or known.key:
             return asked
         raise WrongUseError(f"{known.name} has no use {asked}", remedy=f"there are {len(told)} of them")
@@ -150,6 +153,7 @@ def _candidates(steps: tuple[Step, ...], catalog: Catalog) -> list[tuple[str, Se
             found.append((component, setting))
     if not found:
         raise WrongUseError(f"there is no setting {tail!r}", remedy=_where_else(names, catalog))
+    # a setting that hardly anybody means must not make a well-known one ambiguous
     return [one for one in found if not one[1].rare] or found
 
 
@@ -158,6 +162,7 @@ def _where_else(names: list[str], catalog: Catalog) -> str:
         return did_you_mean(names[0], catalog.names())
     if len(names) == 1 and catalog.component(names[0]) is not None:
         return f"{names[0]} is a component: write {names[0]}/SETTING"
+    # a name that is right for another release is no typing mistake
     whole = Catalog(catalog.family, None, catalog.own)
     for component, path in whole.with_tail("/".join(names)):
         found = whole.setting(component, path)
@@ -194,6 +199,7 @@ def _only(
         for name, setting in found
         if any(seat.block.component == name and seat.path == setting.path for seat in seats)
     ]
+    # what is answered already is what a person looks at
     if len(answered) == 1:
         return answered[0]
     listed = []
@@ -228,6 +234,7 @@ def _with_items(
     steps: tuple[Step, ...], known: Component, setting: Setting, roots: list[Seat]
 ) -> tuple[tuple[str, str, str | None], ...]:
     names = setting.path.split("/")
+    # what was typed is a tail of the path: items are counted from its end
     given = {len(names) - 1 - at: step.item for at, step in enumerate(reversed(steps)) if len(names) - 1 - at >= 0}
     out: list[tuple[str, str, str | None]] = []
     for at, name in enumerate(names):
@@ -247,6 +254,7 @@ def _with_items(
 def _single_item(here: Setting, above: list[Seat], *, last: bool) -> str:
     items = [child for seat in above for child in seat.children if child.node.name == here.name]
     told = [_identity(item, here.key, number) for number, item in enumerate(items, 1)]
+    # on the way the only item is meant; at the end its name is asked for, since it may be taken out
     if len(told) == 1 and not last:
         return told[0]
     listed = [f"{here.name}[{one}]" for one in told]

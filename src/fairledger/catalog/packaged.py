@@ -20,6 +20,7 @@ def lined(value: Any, levels: int = 1) -> bytes:
 
 def _lined(plain: Any, levels: int) -> bytes:
     encode = msgspec.json.encode
+    # a line an entry, and no counts or offsets: two branches that add one each do not meet
     if not levels or not plain or not isinstance(plain, Mapping | list | tuple):
         return encode(plain)
     if isinstance(plain, Mapping):

@@ -34,6 +34,7 @@ def tell(teller: Teller) -> Iterator[Event]:
 
 
 def _is_told_elsewhere(seat: Seat) -> bool:
+    # numbers only keep an order, which the order of the sentences tells
     numbered = seat.name == VALUE_KEY or (seat.setting is not None and seat.setting.ordinal)
     beside = seat.parent.children if seat.parent is not None else ()
     return numbered or is_command(seat) or any(is_command(one) for one in beside)
@@ -63,6 +64,7 @@ def along(teller: Teller, section: str, chapter: str) -> Iterator[Event]:
     value = teller.intent.sections.get(section)
     told_paths = teller.told & set(said(value, (section,))) if value is not None else set()
     places = ((path, teller.intent.places.get(path)) for path in told_paths)
+    # a seat whose own field has a sentence needs no second word
     told = {id(one.node) for _, one in places if isinstance(one, Seat)}
     rows: list[Seat] = []
     for seat in (*subject.seats.roots, *subject.seats):

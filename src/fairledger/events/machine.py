@@ -116,6 +116,7 @@ def _keys(one: Fields, who: str, path: tuple[str | int, ...], teller: Teller) ->
     for at, key in enumerate(one.ssh_keys):
         kind, _, rest = word(key).partition(" ")
         blob, _, comment = rest.partition(" ")
+        # keys of one kind begin alike: their ends tell them apart
         by = f"{kind} ...{blob[-12:]} {comment}".rstrip() if blob else kind
         told = f"{who} can be signed in to with the public key {by}"
         yield teller.event(PEOPLE, told, *path, "ssh_keys", at, weight=Weight.CARE)

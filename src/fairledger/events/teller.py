@@ -28,6 +28,7 @@ class Fields:
         self._told = told
 
     def __getattr__(self, name: str) -> Any:
+        # reading is telling: a sentence cannot forget to say what it speaks of
         value = getattr(self._value, name)
         self._told.add((*self._path, name))
         if isinstance(value, Part):

@@ -36,6 +36,7 @@ def _steps(intent: Intent, path: FieldPath) -> Iterator[str]:
         item = intent.at(path[:end])
         alike = [_key(one) for one in intent.at(path[: end - 1])]
         key = _key(item)
+        # a name that several items share tells nobody which is meant
         yield word(str(key)) if key not in (None, "") and alike.count(key) == 1 else str(step + 1)
 
 

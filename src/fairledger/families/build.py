@@ -56,6 +56,7 @@ def translate(intent: Intent, target: Target, facts: Facts) -> tuple[Sheet, tupl
 
 def _tell_lost(name: str, value: Any, words: Words, module: ModuleType) -> None:
     """Says of every field that does not reach the sheet, and of which nothing was said, that it is left out."""
+    # what the target can hold is asked of another function than the one that wrote it
     held = module.canonical(value, words)
     if held == value:
         return
@@ -64,6 +65,7 @@ def _tell_lost(name: str, value: Any, words: Words, module: ModuleType) -> None:
     again: set[tuple[str, ...]] = set()
     for path in said(value, (name,)):
         names = names_of(path)
+        # a word about a table speaks for all in it, and one about a field for its table
         near = names in again or any(path[: len(one)] == one or one[: len(path)] == path for one in told)
         if names in kept or near or names in section(name).unwritten:
             continue

@@ -100,6 +100,7 @@ class Reader:
     def find(self, pass_: str, component: str, path: str) -> list[Seat]:
         """Every seat at a path (blocks for an empty one) that nobody has taken yet."""
         found = self.seats.find(pass_, component, path)
+        # nodes are equal by what they hold: only their identity tells two of them apart
         return [one for one in found if id(one.node if path else one.block) not in self.understood] if found else []
 
     def first(self, pass_: str, component: str, path: str) -> Seat | None:
@@ -117,6 +118,7 @@ class Reader:
             for one in seat.walk():
                 understood[id(one.node)] = section
         if path:
+            # the first seat that says a field is where it comes from
             self.places.setdefault(path, seat)
 
     def take_fields(
@@ -138,6 +140,7 @@ class Reader:
 
     def misread(self) -> set[str]:
         """The sections that took an item which a file takes away or alters; what they took is nobody's again."""
+        # such an item says what must go, not what is: a section that took it read the opposite
         items = [one.parent.walk() for one in self.seats.unknown if one.name == ITEM_ACTION and one.parent is not None]
         wrong = {self.understood[id(one.node)] for item in items for one in item if id(one.node) in self.understood}
         if wrong:

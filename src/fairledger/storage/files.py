@@ -20,6 +20,7 @@ def read_bytes(path: Path) -> bytes:
         if path.is_dir():
             raise FileTroubleError("this is a folder, not a file", file=str(path), remedy="name a file inside it")
         with path.open("rb") as file:
+            # the size is not asked for first: a device or pipe has none
             data = file.read(MOST_BYTES + 1)
     except OSError as error:
         raise _trouble(path, error) from error
@@ -63,6 +64,7 @@ def decode_as(data: bytes, file: str) -> tuple[str, str]:
     if encoding is None:
         match = _DECLARATION.match(data[:200].decode("latin-1"))
         named = match[1].lower() if match else "utf-8"
+        # a declaration that was read as single bytes cannot be in UTF-16: somebody saved the text anew
         encoding = "utf-8" if named == "utf-16" else named
         if named not in _ENCODINGS:
             raise FileTroubleError(f"the encoding {named} is not read", file=file, line=1, remedy="save it as UTF-8")
@@ -100,6 +102,7 @@ def write_file(path: Path, data: bytes, *, replace: bool = False, private: bool 
     import tempfile
 
     try:
+        # in the same folder, since moving within one file system replaces at once
         handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
         beside = Path(name)
         try:
@@ -122,6 +125,7 @@ def _into_place(beside: Path, path: Path, *, replace: bool) -> None:
         beside.replace(path)
         return
     try:
+        # unlike a move it fails where a file is, so that none that came meanwhile is lost
         path.hardlink_to(beside)
     except FileExistsError:
         raise

@@ -29,6 +29,7 @@ def laid(resolved: Resolved, catalog: Catalog, facts: Facts) -> tuple[Sheet, tup
         for address in layer.drop:
             if not is_section(str(address.value)):
                 sheet = _dropped(sheet, address, catalog, told)
+        # a layer drops what those below it said, and never its own answers
         sheet = lay(sheet, layer.answers, catalog, order, decoder)
         sheet = replace(sheet, extras=(*sheet.extras, *layer.extra))
     sheet = family_named(resolved.target.family).settle(sheet, facts)

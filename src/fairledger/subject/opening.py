@@ -63,6 +63,7 @@ def opened(path: Path, asked: Asked = ALONE, data: bytes | None = None) -> Subje
         raise WrongUseError("this is a profile, not a draft", file=one.file, remedy="name a draft that uses it")
     subject = usable(one)
     broken = [one for one in subject.findings if one.severity == Severity.ERROR]
+    # a file with mistakes is still worth explaining, one of which nothing could be read is not
     if subject.kind is FileKind.ANSWERS and not subject.sheet.blocks and broken:
         raise ContentError(broken)
     return subject
@@ -102,6 +103,7 @@ def looked_at(path: Path, asked: Asked = ALONE, data: bytes | None = None) -> Op
 def _answers(data: bytes, path: Path, asked: Asked) -> Subject:
     file, own, common = str(path), asked.own or NOTHING, asked.common
     if common is not None:
+        # before a file is read, not while its nodes are in use
         common.make_room()
     if own is not NOTHING:
         common = None  # a catalog that belongs to this file alone

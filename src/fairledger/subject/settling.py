@@ -47,6 +47,7 @@ def settled(
         if not isinstance(whole, SecretRef) or plain is None:
             return whole
         hidden = family.conceal(block, way, plain, form=whole.form, machine="")
+        # two hashes of one password differ: only the password tells that they mean the same
         if whole.form == "plain":
             plains[hidden] = plain
         return hidden

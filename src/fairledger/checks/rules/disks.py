@@ -50,6 +50,7 @@ def partition_grows_before_last(view: View) -> Iterator[Hit]:
     if not view.limits.one_growing_partition_last or has_extended(view):
         return
     for at, disk in view.each(DISK):
+        # a script of our own makes what comes behind the growing one, once setup is through
         made = [place for place, part in enumerate(disk.partition) if part.made and not disk.by_script]
         for place in made[:-1]:
             if disk.partition[place].grow:
@@ -129,12 +130,15 @@ def firmware_partition_missing(view: View) -> Iterator[Hit]:
     for at, disk in view.each(DISK):
         if disk.fate != "wipe" or not disk.partition or not (_receives(disk) or view.limits.mounts):
             continue
+        # where partitions are mounted, the firmware may start from a disk and the system lie on another
         roles = anywhere if view.limits.mounts else {part.role for part in disk.partition}
+        # another command makes it, in words that are no partition of ours
         if _made_elsewhere(view):
             continue
         spot = view.intent.placed("disk", at)
         firmware = view.facts.firmware
         if firmware is None:
+            # only disks for UEFI have a reserved partition: it tells where nobody says which firmware there is
             firmware = "uefi" if "reserved" in roles and not view.limits.mounts else None
         if firmware in view.limits.firmware_partition_for and "firmware" not in roles:
             told = f"the disk is wiped and gets no firmware system partition; {firmware.upper()} machines cannot start"
@@ -206,6 +210,7 @@ def install_target_wrong(view: View) -> Iterator[Hit]:
         if not isinstance(number, int):
             continue
         spot = view.intent.placed("disk", at, "install_to")
+        # numbers count what is made, in its order: a partition that is only changed makes none
         made = [part for part in disk.partition if part.made]
         if disk.fate == "wipe" and not 1 <= number <= len(made):
             told = f"the system goes to partition {number} of disk {disk.which}, which gets only {len(made)}"
@@ -255,6 +260,7 @@ def disk_too_small(view: View) -> Iterator[Hit]:
     for at, disk in view.each(DISK):
         if view.facts.disk_mib is None or disk.fate != "wipe":
             continue
+        # a share counts nothing here, so that the sum is what the disk needs at least
         total = sum(part.size.mib for part in disk.partition if part.made and isinstance(part.size, Size))
         if total > view.facts.disk_mib:
             told = f"the partitions of disk {disk.which} come to {total} MiB, the disk has {view.facts.disk_mib} MiB"
@@ -274,6 +280,7 @@ def disk_wiped(view: View) -> Iterator[Hit]:
     for at, disk in view.each(DISK):
         if disk.fate == "wipe":
             spot = view.intent.placed("disk", at, "fate")
+            # the hypervisor takes "first" with a kind of disk behind it
             first = isinstance(disk.which, str) and disk.which.partition(":")[0] == "first"
             which = "every disk that is found" if disk.which is None else f"disk {disk.which}"
             which = "the first disk that is found" if first else which
@@ -293,6 +300,7 @@ def _picked_up(view: View) -> bool:
 @cache
 def _looked_for(target: Target) -> frozenset[str]:
     """The names that its installer looks for by itself."""
+    # a file whose name is typed at the start is not found by accident
     routes = [one for one in routes_of(target) if one.name != "plain" and not one.typed]
     return frozenset(PurePath(one.file).name.casefold() for one in routes) - {""}
 

@@ -53,6 +53,7 @@ def static_incomplete(view: View) -> Iterator[Hit]:
     for place, one in _interfaces(view):
         spot = view.intent.placed("network", "interface", place)
         named = one.name or "the interface"
+        # an interface may have a fixed IPv6 address alone
         if one.method == "static" and one.address is None and one.ipv6 in (None, "off"):
             yield Hit(spot, f"{named} is static, but has no address with its mask", "give it address and mask")
         elif one.method == "dhcp" and one.address is not None:
@@ -61,6 +62,7 @@ def static_incomplete(view: View) -> Iterator[Hit]:
     for seat in view.where(_is_own_address):
         how = seat.parent.child("--bootproto") if seat.parent is not None else None
         masked = seat.parent is not None and seat.parent.child("--netmask") is not None
+        # an address without a mask is not understood as one, and would be lost in silence
         if how is not None and how.text == "dhcp" and seat.text != "dhcp" and not masked:
             yield at(seat, "the interface has an address, but asks a server for one", "say static", Severity.WARNING)
 
@@ -115,8 +117,10 @@ def gateway_outside(view: View) -> Iterator[Hit]:
             yield Hit(spot, told, "correct the gateway, or the mask")
         elif gateway == address.ip:
             yield Hit(spot, f"the gateway {gateway} is the machine itself", "name the router")
+        # a network of two machines has no address of its own, and none for all (RFC 3021)
         elif address.network.prefixlen < 31 and gateway in (address.network[0], address.network[-1]):
             yield Hit(spot, f"no router can have the address {gateway}", "choose one inside the network")
+    # those were judged above, as what the section says
     known = {str(one.gateway) for _, one in _interfaces(view)}
     for hop in view.where(_is_hop):
         networks = _networks_around(hop)
@@ -160,6 +164,7 @@ def address_unusable(view: View) -> Iterator[Hit]:
     """First and last addresses of a network."""
     for place, one in _interfaces(view):
         address = _address(one)
+        # a network of one or two machines has neither (RFC 3021)
         if address is None or address.network.prefixlen >= 31:
             continue
         if address.ip in (address.network.network_address, address.network.broadcast_address):
@@ -223,6 +228,7 @@ def interface_twice(view: View) -> Iterator[Hit]:
     """Interfaces whose name repeats, virtual networks on them aside."""
     seen: set[object] = set()
     for place, one in _interfaces(view):
+        # several virtual networks on one interface are several interfaces
         name = (one.name, one.vlan) if isinstance(one.name, str) and one.name else None
         if name is not None and name in seen:
             spot = view.intent.placed("network", "interface", place, "name")
@@ -244,6 +250,7 @@ def name_server_twice(view: View) -> Iterator[Hit]:
         spot = view.intent.placed("network", "interface", place, "name_servers")
         if len(set(one.name_servers)) < len(one.name_servers):
             yield Hit(spot, "a name server stands twice", "name each once")
+        # resolv.conf(5): the resolver asks three at most
         elif len(one.name_servers) > 3 and view.limits.mounts:
             yield Hit(spot, f"{len(one.name_servers)} name servers are named, three are asked at most", "name three")
 
@@ -259,6 +266,7 @@ def name_server_twice(view: View) -> Iterator[Hit]:
 def mtu_unusual(view: View) -> Iterator[Hit]:
     """Packets below 576 or above 9216 bytes; IPv6 wants 1280."""
     for place, one in _interfaces(view):
+        # the least that IPv6 asks of a link (RFC 8200); IPv4 asks each machine to take 576 (RFC 791)
         least = 1280 if one.ipv6 not in (None, "off") else 576
         if isinstance(one.mtu, int) and not least <= one.mtu <= 9216:
             spot = view.intent.placed("network", "interface", place, "mtu")
@@ -276,6 +284,7 @@ def mtu_unusual(view: View) -> Iterator[Hit]:
 def vlan_number(view: View) -> Iterator[Hit]:
     """Numbers that no virtual network has."""
     for place, one in _interfaces(view):
+        # 0 marks a priority and no network; installers take it, and so nothing is said of it
         if isinstance(one.vlan, int) and not 0 <= one.vlan <= 4094:
             spot = view.intent.placed("network", "interface", place, "vlan")
             yield Hit(spot, f"there is no virtual network {one.vlan}", "use a number from 1 to 4094")
@@ -316,6 +325,7 @@ def wifi_key_length(view: View) -> Iterator[Hit]:
     """Keys of a wrong length; the key itself is not told."""
     for place, one in _interfaces(view):
         key = one.wifi_key.sources[0] if one.wifi_key is not None else None
+        # 64 characters are a key in hexadecimal digits instead of a pass phrase
         if key is not None and key.kind == "value" and isinstance(key.name, str) and not 8 <= len(key.name) <= 64:
             spot = view.intent.placed("network", "interface", place, "wifi_key")
             yield Hit(spot, f"the key of the wireless network has {len(key.name)} characters", "use 8 to 63")

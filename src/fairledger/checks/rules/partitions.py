@@ -56,6 +56,7 @@ def _fixed(part: Partition) -> int | None:
 def system_partition_small(view: View) -> Iterator[Hit]:
     """System partitions of a fixed size below what the system needs."""
     least = view.limits.system_least_mib
+    # the system may lie in a volume as well as in a partition
     rows = [(part, spot) for _, part, spot in _parts(view)]
     for at, volume in view.each(VOLUME):
         rows += [
@@ -97,6 +98,7 @@ def recovery_partition_small(view: View) -> Iterator[Hit]:
     """Recovery partitions below 300 MiB."""
     for _, part, spot in _parts(view):
         size = _fixed(part)
+        # an active one is the boot partition of an older layout that also recovers
         if part.role == "recovery" and not part.active and size is not None and size < 300:
             yield Hit(spot, f"the recovery partition has {size} MiB", "give it 1 GiB")
 
@@ -113,6 +115,7 @@ def boot_partition_small(view: View) -> Iterator[Hit]:
     """Separate boot partitions below 500 MiB, where kernels live in them."""
     for _, part, spot in _parts(view):
         size = _fixed(part)
+        # 1 or 2 MiB: the room that a boot loader needs on a GPT disk of a BIOS machine, no place for files
         if view.limits.mounts and part.role == "boot" and part.mount in (None, "/boot") and size and 2 < size < 500:
             yield Hit(spot, f"/boot has {size} MiB", "give it 1 GiB")
 
@@ -146,10 +149,12 @@ def drive_letter(view: View) -> Iterator[Hit]:
 )
 def partitions_too_many(view: View) -> Iterator[Hit]:
     """More than four made partitions on an MBR, where nobody makes an extended one."""
+    # such installers make an extended partition by themselves
     if view.limits.mounts or has_extended(view):
         return
     for at, disk in view.each(DISK):
         made = sum(part.made for part in disk.partition)
+        # on a kept disk nobody knows what is there already
         if disk.fate == "wipe" and disk.table == "mbr" and made > 4:
             told = f"{made} partitions are made on a disk with an MBR"
             yield Hit(view.intent.placed("disk", at), told, "make four at most, or use GPT with UEFI firmware")
@@ -167,6 +172,7 @@ def label_long(view: View) -> Iterator[Hit]:
     """Labels beyond 11 characters on FAT32, 12 on XFS, 16 on ext, 32 on NTFS."""
     most = {"fat32": 11, "ntfs": 32, "xfs": 12, "ext4": 16, "ext3": 16, "ext2": 16}
     for _, part, spot in _parts(view):
+        # without a word the firmware system partition becomes FAT32
         form = part.format or ("fat32" if part.role == "firmware" else None)
         limit = most.get(form or "")
         if limit and isinstance(part.label, str) and len(part.label) > limit:
@@ -223,6 +229,7 @@ def disk_wiped_and_empty(view: View) -> Iterator[Hit]:
 def active_on_gpt(view: View) -> Iterator[Hit]:
     """Active partitions beside a firmware system partition."""
     for disk, part, spot in _parts(view):
+        # setup makes these two on GPT disks only, so that they tell where the table is not stated
         gpt = disk.table == "gpt" or any(one.role in ("firmware", "reserved") for one in disk.partition)
         if part.active and gpt and not view.limits.mounts:
             yield Hit(spot, "a partition of a GPT disk is marked active", "take the mark out")

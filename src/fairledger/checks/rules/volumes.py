@@ -62,8 +62,10 @@ def mount_twice(view: View) -> Iterator[Hit]:
     rows: list[tuple[object, Placed]] = [
         (part.member or (_mount(part) if view.limits.mounts else None), spot) for part, spot in all_parts(view)
     ]
+    # subvolumes are mounted too, and stand in no section
     rows += [(seat.text, seat) for seat in view.seats.find(pass_names(view.family.name)[0], "btrfs", "mountpoint")]
     for where, spot in rows:
+        # a placeholder may come to anything; "none" is said of what is mounted nowhere
         if not isinstance(where, str) or where == "none":
             continue
         if where in seen and where.startswith("/"):
@@ -99,6 +101,7 @@ def _is_mountpoint(setting: Setting) -> object:
 
 
 def _open(part: Partition) -> bool:
+    # a placeholder may become the root when it is filled
     return part.mount is not None and not isinstance(part.mount, str)
 
 
@@ -114,6 +117,7 @@ def boot_inside_group(view: View) -> Iterator[Hit]:
     """Volume groups with everything in them."""
     outside = [part for _, disk in view.each(DISK) for part in disk.partition]
     outside += [part for _, volume in view.each(VOLUME) if volume.kind == "raid" for part in volume.partition]
+    # what a file takes in may make it, and so does the option that asks for it
     made = any(root.block.component == "%include" or root.child("--add-boot") is not None for root in view.seats.roots)
     if made or not view.limits.mounts or any(part.role == "boot" or _mount(part) == "/boot" for part in outside):
         return
@@ -135,6 +139,7 @@ def boot_inside_group(view: View) -> Iterator[Hit]:
 def raid_too_few(view: View) -> Iterator[Hit]:
     """Members beyond the spare ones, against what each level is made of."""
     for place, volume in view.each(VOLUME):
+        # one member is enough where the level is unknown, so that nothing is claimed of it
         least = _MEMBERS.get(str(volume.level or "").upper().removeprefix("RAID"), 1)
         if volume.kind == "raid" and 0 < len(volume.members) < least:
             told = f"a RAID of the level {volume.level} has {len(volume.members)} members, and needs {least}"
@@ -156,6 +161,7 @@ def member_unused(view: View) -> Iterator[Hit]:
     """Members that nobody uses."""
     volumes = view.intent.get(VOLUME) or ()
     used = {member for volume in volumes for member in volume.members}
+    # commands for subvolumes name their partitions in settings of their own
     used.update(seat.text for seat in view.where(_names_members) if seat.text)
     for part, spot in all_parts(view):
         if part.member is not None and part.member not in used:
@@ -180,6 +186,7 @@ def member_unknown(view: View) -> Iterator[Hit]:
     volumes = view.intent.get(VOLUME)
     for at, volume in enumerate(volumes or ()):
         for member in volume.members:
+            # other members are disks or partitions that are there already
             if isinstance(member, str) and member.startswith(("pv.", "raid.")) and member not in made:
                 told = f"{volume.name} is made of {member}, which nobody makes"
                 yield Hit(view.intent.placed("volume", at, "members"), told, f"make a partition {member}")
@@ -264,6 +271,7 @@ def group_too_small(view: View) -> Iterator[Hit]:
             for part in members
             if part and isinstance(part.size, Size) and not (part.grow or part.size.percent)
         ]
+        # one member that grows, or is not known, and the sum says nothing
         if volume.kind != "group" or not members or len(known) != len(members):
             continue
         total = sum(part.size.mib for part in volume.partition if isinstance(part.size, Size))
@@ -308,6 +316,7 @@ def virtual_disk_large(view: View) -> Iterator[Hit]:
         if volume.kind != "virtual-disk" or not isinstance(volume.size, Size):
             continue
         sizes = [part.size for part in volume.partition]
+        # with a size that is not known nothing is said of what is left
         if any(part.grow for part in volume.partition) or not all(isinstance(size, Size) for size in sizes):
             continue
         left = volume.size.mib - sum(size.mib for size in sizes if isinstance(size, Size))
