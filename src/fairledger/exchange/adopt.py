@@ -117,6 +117,7 @@ class _Adopter:
             differences, wrong = self.proved(made)
             if not differences or not (wrong & portable):
                 break
+            # every round takes at least one section away, so that it ends
             portable -= wrong
         if differences and len(self.proved(self.draft(set()))[0]) < len(differences):
             portable = set()  # no section is to blame, and yet direct answers alone hold more
@@ -223,6 +224,7 @@ class _Adopter:
         word = "".join(char if char.isascii() and char.isalnum() else "-" for char in who.lower()).strip("-")[:40]
         base = f"secrets/{self.out.stem}-{word or 'secret'}"
         name, number = f"{base}.txt", 1
+        # one secret that stands twice goes into one file, two secrets of one name into two
         while self.secrets.get(name, secret) != secret:
             number += 1
             name = f"{base}-{number}.txt"
@@ -282,6 +284,7 @@ class _Adopter:
             resolved = resolve(read_document(made, str(self.out), tolerant=True), library)
         except ContentError as error:
             blamed = {one.message.partition(".")[0].partition("[")[0] for one in error.findings}
+            # without a section to blame another round would be the same
             if not blamed & set(self.side.intent.sections):
                 raise
             return (Difference("", "", "", None, None),), blamed
@@ -320,6 +323,7 @@ class _Notes:
         """The comments that belong to something from that line, and whether it is the machine's own."""
         out = []
         if line is not None:
+            # a comment belongs to the next thing below it, unless something stands between
             for one in [one for one in self.comments if line - _NEAR <= one[0] <= line]:
                 between = any(one[0] < other < line for other in self.lines)
                 if between or (one[0] in self.lines and one[0] != line):

@@ -121,6 +121,7 @@ class _Differ:
         first = (a or b)[0]
         known = self.catalog.anywhere(first.component)
         title = first.component + (f"@{first.variant}" if first.variant and self._variants(first) else "")
+        # blocks of a component that stands once add up, however many the file has
         if known is None or not known.repeats:
             whole = tuple(node for one in a for node in one.children), tuple(node for one in b for node in one.children)
             if known is not None and known.alone and bool(a) != bool(b) and not any(whole):
@@ -152,6 +153,7 @@ class _Differ:
             one, other = ([node for node in side if node.name == name] for side in (a, b))
             below = way.below(name)
             setting = below.setting
+            # numbers only keep an order, and the order is compared itself
             if name == VALUE_KEY or (setting is not None and setting.ordinal):
                 continue
             if setting is not None and setting.kind == "list" and not setting.repeats:
@@ -187,6 +189,7 @@ class _Differ:
             there = one if a is not None else other
             node = a or b
             leaf = node is not None and not node.children
+            # an empty element of which nobody knows what it does may well do something
             unknown = there is None and leaf and way.setting is None
             if unknown or there not in (None, default) or (there == "" and not default):
                 yield way.difference(a, b)
@@ -212,11 +215,13 @@ class _Differ:
         if node is None or node.value is None or isinstance(node.value, SecretRef):
             return node.value if node else None
         text = str(node.value)
+        # what nobody knows may mind its spelling, so that two spellings are two values
         if setting is None or setting.secret or setting.form == "body":
             return text
         text = text.strip()
         if setting.kind == "boolean":
             return {"1": "true", "0": "false"}.get(text.casefold(), text.casefold())
+        # of endless digits nobody makes a number
         if setting.kind == "integer" and text.isascii() and text.isdecimal() and len(text) < 20:
             return str(int(text))
         return text.casefold() if setting.kind in ("locale", "guid", "hostname") else text
@@ -303,6 +308,7 @@ def _named(companions: tuple[Companion, ...], name: str) -> Companion | None:
 
 def _text(nodes: tuple[Node, ...], key: str) -> str:
     """The value that tells an item apart, in one spelling."""
+    # what tells items apart (names, letters, numbers) is taken in any case
     value = next((node.value for node in nodes if node.name == key), None) if key else None
     return str(value).strip().casefold() if value is not None else ""
 
