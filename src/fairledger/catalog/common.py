@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable
-from typing import TYPE_CHECKING, Any
-
-if TYPE_CHECKING:
-    from fairledger.catalog.catalog import Catalog
-    from fairledger.catalog.seats import Seat
-    from fairledger.model.sheet import Block
+from collections.abc import Callable, Hashable
+from typing import Any, Protocol, TypeVar
 
 _MOST_KEPT = 400
+
+
+class Kept(Protocol):
+    """What was worked out of a part, and can be let go of."""
+
+    def let_go(self) -> None:
+        """Undoes its circles."""
+
+
+K = TypeVar("K", bound=Kept)
 
 
 class Common:
@@ -22,22 +27,21 @@ class Common:
     def __init__(self) -> None:
         self.read: dict[Hashable, Any] = {}
         """What a family's reader made of a part, by its text and all else that its meaning depends on."""
-        self._seated: dict[tuple[int, int], tuple[Block, Catalog, list[Seat], dict[str, list[Seat]]]] = {}
+        self._seated: dict[tuple[int, int], tuple[object, object, Any]] = {}
 
-    def seated(self, block: Block, catalog: Catalog) -> tuple[list[Seat], dict[str, list[Seat]]] | None:
-        """The seats of a block, its own first, and those at each path; None if they are not made yet."""
+    def seated(self, block: object, catalog: object, make: Callable[[], K]) -> K:
+        """The seats of a block under a catalog, made once."""
         found = self._seated.get((id(block), id(catalog)))
-        return found[2:] if found is not None else None
-
-    def keep_seats(self, block: Block, catalog: Catalog, seats: list[Seat], rows: dict[str, list[Seat]]) -> None:
-        """Keeps them, and the block and the catalog too, whose identities stand for them."""
-        self._seated[id(block), id(catalog)] = (block, catalog, seats, rows)
+        if found is None:
+            # block and catalog are kept too, since their identities stand for them
+            found = self._seated[id(block), id(catalog)] = (block, catalog, make())
+        kept: K = found[2]
+        return kept
 
     def make_room(self) -> None:
         """Forgets all once it is much. Between two files, never while one is looked at."""
         if max(len(self.read), len(self._seated)) > _MOST_KEPT:
-            for _, _, seats, _ in self._seated.values():
-                for seat in seats:
-                    seat.children = ()  # undoes the circles of parents and children
+            for _, _, kept in self._seated.values():
+                kept.let_go()
             self._seated.clear()
             self.read.clear()

@@ -125,19 +125,20 @@ class Seats:
         self.sheet = sheet
         self.catalog = catalog
         self.common = common
-        self._all: list[Seat] = []
-        self._rows: dict[tuple[str, str], dict[str, list[Seat]]] = {}
+        self.below: list[Seat] = []
+        """Every seat but the blocks themselves, in order."""
+        self.rows: dict[tuple[str, str], dict[str, list[Seat]]] = {}
         """By pass and component: the seats at each path."""
         self.roots = [self._root(block) for block in sheet.blocks]
 
     def find(self, pass_: str, component: str, path: str) -> list[Seat]:
         """Every seat at a path of a component in a pass; an empty path gives the blocks themselves."""
-        rows = self._rows.get((pass_, component))
+        rows = self.rows.get((pass_, component))
         return rows.get(path, []) if rows is not None else []
 
     def __iter__(self) -> Iterator[Seat]:
         """Every seat but the blocks themselves, in order."""
-        return iter(self._all)
+        return iter(self.below)
 
     def let_go(self) -> None:
         """Undoes the circles of parents and children, so that what one file took serves the next at once."""
@@ -147,18 +148,18 @@ class Seats:
     @cached_property
     def parents(self) -> tuple[Seat, ...]:
         """Blocks, and every seat that has others below it."""
-        return (*self.roots, *(seat for seat in self._all if seat.children))
+        return (*self.roots, *(seat for seat in self.below if seat.children))
 
     @cached_property
     def unknown(self) -> tuple[Seat, ...]:
         """The seats of no setting."""
-        return tuple(seat for seat in self._all if seat.setting is None)
+        return tuple(seat for seat in self.below if seat.setting is None)
 
     @cached_property
     def by_setting(self) -> tuple[tuple[Setting, list[Seat]], ...]:
         """The seats of each setting, groups before what is in them."""
         found: dict[int, tuple[Setting, list[Seat]]] = {}
-        for rows in self._rows.values():
+        for rows in self.rows.values():
             for seats in rows.values():
                 setting = seats[0].setting
                 if setting is not None:
@@ -182,26 +183,21 @@ class Seats:
             return self._shared(block, self.common)
         known = self.catalog.component(block.component)
         root = Seat(block, Node(block.component, None, block.children, block.origin), None, known)
-        rows = self._rows.setdefault((block.pass_, block.component), {})
+        rows = self.rows.setdefault((block.pass_, block.component), {})
         rows.setdefault("", []).append(root)
         self._seat_children(root, known, rows)
         return root
 
     def _shared(self, block: Block, common: Common) -> Seat:
         """The same, by seats that are kept for other sheets and therefore never added to."""
-        found = common.seated(block, self.catalog)
-        if found is None:
-            alone = Seats(Sheet((block,)), self.catalog)
-            found = ([*alone.roots, *alone._all], alone._rows[block.pass_, block.component])
-            common.keep_seats(block, self.catalog, *found)
-        (root, *below), rows = found
-        self._all += below
+        alone = common.seated(block, self.catalog, lambda: Seats(Sheet((block,)), self.catalog))
+        self.below += alone.below
         here = (block.pass_, block.component)
-        before = self._rows.get(here)
+        rows, before = alone.rows[here], self.rows.get(here)
         if before is not None:
             rows = {path: before.get(path, []) + rows.get(path, []) for path in (*before, *rows)}
-        self._rows[here] = rows
-        return root
+        self.rows[here] = rows
+        return alone.roots[0]
 
     def _seat_children(self, above: Seat, known: Component | None, rows: dict[str, list[Seat]]) -> None:
         block, path, row = above.block, above.path, []
@@ -212,7 +208,7 @@ class Seats:
             way = setting.path if setting is not None else f"{path}/{name}" if path else name
             seat = Seat(block, node, above, known, way, setting)
             row.append(seat)
-            self._all.append(seat)
+            self.below.append(seat)
             alike = rows.get(way)
             if alike is None:
                 rows[way] = [seat]
