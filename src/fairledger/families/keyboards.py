@@ -4,13 +4,18 @@ from __future__ import annotations
 
 from fairledger.catalog.values import find_language, values
 from fairledger.intent.locale import Locale
-from fairledger.model.values import Text
+from fairledger.model.values import Text, form, formed
 
 
 def keyboards_of(value: Locale) -> tuple[Text, ...]:
     """The keyboards that are asked for, else the usual one of the display language."""
-    if value.keyboards or not isinstance(value.language, str):
+    if value.keyboards or value.language is None:
         return value.keyboards
-    language = find_language(value.language)
-    usual = values().languages[language].keyboard if language else ""
+    usual = formed(value.language, "usual-keyboard")
     return (usual,) if usual else ()
+
+
+@form("usual-keyboard")
+def _usual(tag: str) -> str:
+    language = find_language(tag)
+    return values().languages[language].keyboard if language else ""

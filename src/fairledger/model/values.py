@@ -7,50 +7,97 @@ that begins with a dollar sign (a hash with ``$6$``, a shell variable) is plain 
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
+from typing import TypeVar
 
 from msgspec import Struct
 
 from fairledger.model.pattern import pattern
 
 _BLANK = pattern(r"\$(\$?)\{([A-Za-z_][A-Za-z0-9_]*)\}")
-ESCAPES: dict[str, Callable[[str], str]] = {
-    "": lambda text: text,
+FORMS: dict[str, Callable[..., str]] = {
     "disk-tool": lambda text: re.sub(r'["\x00-\x1f\x7f]', "_", text),
     "powershell": lambda text: re.sub(r'(\\*)"', r'\1\1\\"', re.sub("(['‘’‚‛])", r"\1\1", text)),
 }
-"""How a value is made safe for the quotes that surround its blank. PowerShell's single quotes stand inside
-the double quotes of a command line here, so that both kinds are escaped."""
+"""What may have to happen to a value when it is filled in: it is made safe for the quotes around it, or put into a
+family's words. PowerShell's single quotes stand inside the double quotes of a command line here, so that both kinds are
+escaped. Families add their own with `form`."""
+
+F = TypeVar("F", bound=Callable[..., str])
+
+
+def form(name: str) -> Callable[[F], F]:
+    """Adds a pure function to `FORMS`: text to text, with what stands behind its name where a form has more to say."""
+
+    def added(function: F) -> F:
+        FORMS[name] = function
+        return function
+
+    return added
+
+
+def _put(text: str, forms: tuple[str, ...]) -> str:
+    for one in forms:
+        name, _, more = one.partition(" ")
+        text = FORMS[name](text, more) if more else FORMS[name](text)
+    return text
 
 
 class Blank(Struct, frozen=True):
     """A placeholder that is still empty."""
 
     name: str
-    escape: str = ""
-    """A key of `ESCAPES`: what must happen to the value when it is filled in."""
+
+
+class Formed(Struct, frozen=True):
+    """Text with placeholders that takes other forms once it is whole."""
+
+    parts: tuple[str | Blank | Formed, ...]
+    forms: tuple[str, ...]
+    """Keys of `FORMS`, in their order; behind a blank what the form has to know besides."""
+
+    def fill(self, values: Mapping[str, str]) -> str | Formed:
+        """The text in its forms if all of it is known."""
+        inner = Template(self.parts).fill(values)
+        return _put(inner, self.forms) if isinstance(inner, str) else Formed(inner.parts, self.forms)
+
+
+Piece = str | Blank | Formed
 
 
 class Template(Struct, frozen=True):
     """Text with at least one placeholder in it."""
 
-    parts: tuple[str | Blank, ...]
+    parts: tuple[Piece, ...]
 
     @property
     def names(self) -> tuple[str, ...]:
         """The placeholders in order of coming, each once."""
-        return tuple(dict.fromkeys(part.name for part in self.parts if isinstance(part, Blank)))
+        inside = (Template(part.parts).names if isinstance(part, Formed) else (part.name,) for part in self._open())
+        return tuple(dict.fromkeys(name for names in inside for name in names))
+
+    def _open(self) -> Iterator[Blank | Formed]:
+        return (part for part in self.parts if not isinstance(part, str))
 
     def fill(self, values: Mapping[str, str]) -> str | Template:
         """Puts in the values that are known; the rest stays open."""
-        parts = [
-            ESCAPES[part.escape](values[part.name]) if isinstance(part, Blank) and part.name in values else part
-            for part in self.parts
-        ]
-        return _joined(parts)
+        return _joined([_filled(part, values) for part in self.parts])
 
     def __str__(self) -> str:
-        return "".join(f"${{{part.name}}}" if isinstance(part, Blank) else escape_text(part) for part in self.parts)
+        """As a technician writes it, whatever forms it takes later."""
+        return "".join(_written(part) for part in self.parts)
+
+
+def _filled(part: Piece, values: Mapping[str, str]) -> Piece:
+    if isinstance(part, Blank):
+        return values.get(part.name, part)
+    return part if isinstance(part, str) else part.fill(values)
+
+
+def _written(part: Piece) -> str:
+    if isinstance(part, Blank):
+        return f"${{{part.name}}}"
+    return escape_text(part) if isinstance(part, str) else str(Template(part.parts))
 
 
 class SecretSource(Struct, frozen=True):
@@ -100,7 +147,7 @@ def parse_text(text: str) -> Text:
     >>> parse_text("$6$salt$hash") == "$6$salt$hash"
     True
     """
-    parts: list[str | Blank] = []
+    parts: list[Piece] = []
     at = 0
     for match in _BLANK.finditer(text):
         parts.append(text[at : match.start()])
@@ -122,17 +169,37 @@ def concat(*parts: Text) -> Text:
 
 
 def escaped(text: Text, escape: str) -> Text:
-    """The text made safe for the quotes named by ``escape``, blanks included."""
-    make = ESCAPES[escape]
-    pieces = (text,) if isinstance(text, str) else text.parts
-    return _joined([Blank(piece.name, escape) if isinstance(piece, Blank) else make(piece) for piece in pieces])
+    """The text made safe, piece by piece, for the quotes named by ``escape``; what is filled in later, too."""
+    return _joined([_formed(piece, escape) for piece in ((text,) if isinstance(text, str) else text.parts)])
+
+
+def formed(text: Text, form: str) -> Text:
+    """The text as a whole in another form: at once, or when the last of its placeholders is filled."""
+    if isinstance(text, str):
+        return _put(text, (form,))
+    whole = text.parts[0] if len(text.parts) == 1 else Formed(text.parts, ())
+    return Template((_formed(whole, form),))
+
+
+def _formed(piece: Piece, form: str) -> Piece:
+    if isinstance(piece, str):
+        return _put(piece, (form,))
+    return Formed((piece,), (form,)) if isinstance(piece, Blank) else Formed(piece.parts, (*piece.forms, form))
+
+
+def unformed(text: Text, form: str) -> Text:
+    """Text with placeholders as it was before it was to take that form at the end; other text as it is."""
+    lone = text.parts[0] if isinstance(text, Template) and len(text.parts) == 1 else None
+    if not isinstance(lone, Formed) or lone.forms[-1].partition(" ")[0] != form:
+        return text
+    return Template((Formed(lone.parts, lone.forms[:-1]),) if lone.forms[:-1] else lone.parts)
 
 
 def split(text: Text, mark: str) -> tuple[Text, ...]:
     """Splits text at a mark, placeholders kept; empty text gives no parts."""
-    rows: list[list[str | Blank]] = [[]]
+    rows: list[list[Piece]] = [[]]
     for piece in (text,) if isinstance(text, str) else text.parts:
-        if isinstance(piece, Blank):
+        if not isinstance(piece, str):
             rows[-1].append(piece)
             continue
         first, *more = piece.split(mark)
@@ -173,8 +240,8 @@ def blanks_of(value: Scalar) -> tuple[str, ...]:
     return ()
 
 
-def _joined(parts: list[str | Blank]) -> Text:
-    out: list[str | Blank] = []
+def _joined(parts: list[Piece]) -> Text:
+    out: list[Piece] = []
     for part in parts:
         if isinstance(part, str) and out and isinstance(out[-1], str):
             out[-1] += part

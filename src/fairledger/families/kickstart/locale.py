@@ -13,6 +13,7 @@ from fairledger.families.kickstart.lines import has
 from fairledger.families.unix.locales import (
     UTF8,
     bare_layout,
+    bare_zone,
     console_of,
     language_of,
     layouts_of,
@@ -21,7 +22,7 @@ from fairledger.families.unix.locales import (
 )
 from fairledger.intent.locale import Locale
 from fairledger.model.finding import Severity
-from fairledger.model.values import Text, join, split
+from fairledger.model.values import Template, Text, form, formed, join, split, unformed
 
 
 @cache
@@ -44,9 +45,9 @@ def canonical(value: Locale, words: Words) -> Locale | None:
         language=language,
         languages=tuple(one for one in value.languages) if language is not None else (),
         encoding=value.encoding if language is not None and value.encoding != UTF8 else None,
-        keyboards=layouts,
+        keyboards=tuple(bare_layout(one) for one in layouts),
         console_keyboard=console,
-        time_zone=zone_of(zone) if zone is not None else None,
+        time_zone=bare_zone(zone_of(zone)) if zone is not None else None,
         utc_clock=value.utc_clock if zone is not None and value.utc_clock else None,
     )
     return made if made != Locale() else None
@@ -124,8 +125,9 @@ def recognise(reader: Reader) -> Locale | None:
             reader.take(more, "locale", "languages")
     _recognise_keyboards(reader, fields)
     zone = reader.first("setup", "timezone", "timezone")
-    if text_of(zone):
-        fields["time_zone"] = text_of(zone)
+    told = text_of(zone)
+    if told:
+        fields["time_zone"] = bare_zone(told)
         reader.take(zone, "locale", "time_zone")
         for name in ("--utc", "--isUtc"):
             clock = reader.first("setup", "timezone", name)
@@ -138,7 +140,10 @@ def recognise(reader: Reader) -> Locale | None:
 def _recognise_keyboards(reader: Reader, fields: dict[str, Any]) -> None:
     hypervisor = reader.first("setup", "keyboard", "layout")
     if hypervisor is not None:
-        name = next((one for one, told in _hypervisor_names().items() if told == text_of(hypervisor)), None)
+        typed = text_of(hypervisor)
+        name: Text | None = next((one for one, told in _hypervisor_names().items() if told == typed), None)
+        if isinstance(typed, Template):
+            name = bare_layout(unformed(typed, _HYPERVISOR))
         if name is not None:
             fields["keyboards"] = (name,)
             reader.take(hypervisor, "locale", "keyboards")
@@ -155,5 +160,13 @@ def _recognise_keyboards(reader: Reader, fields: dict[str, Any]) -> None:
             fields["console_keyboard"] = text_of(console)
 
 
-def _hypervisor_name(layout: Text) -> str | None:
-    return _hypervisor_names().get(layout) if isinstance(layout, str) else None
+def _hypervisor_name(layout: Text) -> Text | None:
+    return _hypervisor_names().get(layout) if isinstance(layout, str) else formed(layout, _HYPERVISOR)
+
+
+_HYPERVISOR = "hypervisor-keyboard"
+
+
+@form(_HYPERVISOR)
+def _typed(layout: str) -> str:
+    return _hypervisor_names().get(layout, layout)

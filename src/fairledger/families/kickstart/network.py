@@ -13,7 +13,7 @@ from fairledger.families.kickstart.lines import command, has
 from fairledger.intent.network import Interface, Network
 from fairledger.model.finding import Severity
 from fairledger.model.sheet import Branch
-from fairledger.model.values import Template, Text, concat, join, split
+from fairledger.model.values import Template, Text, concat, form, formed, join, split, unformed
 
 _TEXTS = (
     ("gateway", "--gateway"),
@@ -209,11 +209,11 @@ def _recognise_interface(reader: Reader, root: Seat, at: int, name: Text) -> Int
 
 
 def _split_address(address: Text) -> tuple[Text, Text] | None:
-    """Address and mask of ``192.0.2.30/24``; a placeholder's prefix must stand in the text."""
+    """Address and mask of ``192.0.2.30/24``; a placeholder may stand for both together."""
     if isinstance(address, Template):
         last = address.parts[-1]
         if not isinstance(last, str) or "/" not in last:
-            return None
+            return formed(address, _HOST), formed(address, _MASK)
         front, _, prefix = last.rpartition("/")
         mask = _mask(prefix)
         parts = (*address.parts[:-1], *((front,) if front else ()))
@@ -225,6 +225,21 @@ def _split_address(address: Text) -> tuple[Text, Text] | None:
     return (str(whole.ip), str(whole.netmask)) if "/" in address else None
 
 
+_HOST, _MASK = "address-host", "address-mask"
+
+
+@form(_HOST)
+def _host_part(address: str) -> str:
+    found = _split_address(address)
+    return str(found[0]) if found is not None else address
+
+
+@form(_MASK)
+def _mask_part(address: str) -> str:
+    found = _split_address(address)
+    return str(found[1]) if found is not None else ""
+
+
 def _mask(prefix: str) -> str | None:
     try:
         return str(IPv4Interface(f"0.0.0.0/{prefix}").netmask)
@@ -234,8 +249,11 @@ def _mask(prefix: str) -> str | None:
 
 def _joined(parts: tuple[Text | None, Text | None] | None) -> Text | None:
     """Address with prefix length; None unless both are there and mean something."""
-    if parts is None or not parts[0] or not isinstance(parts[1], str):
+    if parts is None or not parts[0]:
         return None
+    if not isinstance(parts[1], str):
+        whole = unformed(parts[0], _HOST)
+        return whole if parts[1] is not None and unformed(parts[1], _MASK) == whole else None
     address, mask = parts
     try:
         length = IPv4Interface(f"0.0.0.0/{mask}").network.prefixlen

@@ -11,7 +11,7 @@ from fairledger.catalog.values import find_language, iana_zone, keyboard_of, val
 from fairledger.families.keyboards import keyboards_of
 from fairledger.intent.locale import Locale
 from fairledger.model.pattern import pattern
-from fairledger.model.values import Template, Text, concat
+from fairledger.model.values import Template, Text, concat, form, formed, unformed
 
 _NAME = pattern(r"([A-Za-z]{2,3}(?:_[A-Z]{2})?)(?:\.([A-Za-z0-9-]+))?")
 _PAIR = pattern(r"[0-9a-fA-F]{4}:([0-9a-fA-F]{8})")
@@ -21,8 +21,15 @@ UTF8 = "UTF-8"
 
 def locale_name(language: Text, encoding: Text) -> Text:
     """A language with its encoding: ``en-GB`` and ``UTF-8`` are ``en_GB.UTF-8``."""
-    name = language.replace("-", "_") if isinstance(language, str) else language
-    return concat(name, ".", encoding)
+    return concat(formed(language, _UNDERSCORED), ".", encoding)
+
+
+_UNDERSCORED = "unix-language"
+
+
+@form(_UNDERSCORED)
+def _underscored(tag: str) -> str:
+    return tag.replace("-", "_")
 
 
 def language_of(name: Text | None) -> tuple[Text | None, Text]:
@@ -30,7 +37,7 @@ def language_of(name: Text | None) -> tuple[Text | None, Text]:
     if isinstance(name, Template):
         *front, last = name.parts
         if isinstance(last, str) and last.startswith(".") and front:
-            return replace(name, parts=tuple(front)), last[1:]
+            return unformed(replace(name, parts=tuple(front)), _UNDERSCORED), last[1:]
         return name, UTF8
     match = _NAME.fullmatch(name.strip()) if name else None
     return (match[1].replace("_", "-"), match[2] or UTF8) if match else (None, UTF8)
@@ -42,8 +49,14 @@ def layouts_of(value: Locale) -> tuple[Text, ...]:
 
 
 def _layout(name: Text) -> Text:
-    if isinstance(name, Template):
-        return name
+    return formed(name, _LAYOUT)
+
+
+_LAYOUT = "x-layout"
+
+
+@form(_LAYOUT)
+def _plain_layout(name: str) -> str:
     pair = _PAIR.fullmatch(name)
     if pair:
         return keyboard_of(pair[1]) or name
@@ -62,10 +75,23 @@ def console_of(layouts: tuple[Text, ...]) -> Text | None:
 
 
 def bare_layout(layout: Text) -> Text:
-    """A layout as somebody's file has it, without quotes and blanks."""
-    return layout.strip("'\" ").replace(" ", "") if isinstance(layout, str) else layout
+    """A layout as somebody's file has it, without quotes and blanks; a placeholder as it was."""
+    return layout.strip("'\" ").replace(" ", "") if isinstance(layout, str) else unformed(layout, _LAYOUT)
 
 
 def zone_of(zone: Text) -> Text:
     """An IANA zone; another installer's own name of a zone becomes one."""
-    return zone if isinstance(zone, Template) else (iana_zone(zone) or zone)
+    return formed(zone, _ZONE)
+
+
+def bare_zone(zone: Text) -> Text:
+    """A zone as a draft says it: a placeholder as it was."""
+    return unformed(zone, _ZONE)
+
+
+_ZONE = "iana-zone"
+
+
+@form(_ZONE)
+def _plain_zone(zone: str) -> str:
+    return iana_zone(zone) or zone

@@ -20,7 +20,7 @@ from fairledger.families.windows.command_lines import FIRST_SIGN_IN, POWERSHELL,
 from fairledger.families.windows.names import INTERNATIONAL, INTERNATIONAL_PE, SHELL
 from fairledger.intent.locale import Locale
 from fairledger.model.pattern import pattern
-from fairledger.model.values import SecretRef, Template, Text, join, split
+from fairledger.model.values import SecretRef, Template, Text, concat, form, formed, join, split, unformed
 
 _PAIR = pattern(r"([0-9a-fA-F]{4}):([0-9a-fA-F]{8})")
 _REGION = pattern(r'powershell\.exe -NoProfile -Command "Set-WinHomeLocation -GeoId (\d{1,6})"')
@@ -141,38 +141,60 @@ def _translate_region(region: Text, words: Words) -> None:
 
 
 def _to_windows(name: Text, language: Text | None) -> Text:
-    if isinstance(name, Template) or _PAIR.fullmatch(name):
-        return name
-    tag, _, layout = name.rpartition(":")
+    """A keyboard as setup writes it; one without a language of its own is typed in the one that is displayed."""
+    if isinstance(language, Template) and len(split(name, ":")) == 1:
+        return formed(concat(language, ":", name), _KEYBOARD)
+    return formed(name, f"{_KEYBOARD} {language}" if isinstance(language, str) else _KEYBOARD)
+
+
+_KEYBOARD = "windows-keyboard"
+
+
+@form(_KEYBOARD)
+def _typed(name: str, language: str = "") -> str:
+    pair = _PAIR.fullmatch(":".join(name.split(":")[-2:]))
+    if pair:
+        return pair[0]
+    *tags, layout = name.split(":")
     keyboard = values().keyboards.get(layout)
     if keyboard is None:
         return name
-    spoken = language_number(tag) if tag else (language_number(language) if isinstance(language, str) else None)
-    if tag and spoken is None:
+    spoken = language_number(tags[-1] if tags else language) if tags or language else None
+    if tags and spoken is None:
         return name
     return f"{spoken or language_number(keyboard.language)}:{keyboard.layout}"
 
 
 def _from_windows(typed: Text, language: Text | None) -> Text:
     if isinstance(typed, Template):
-        return typed
+        whole = unformed(typed, _KEYBOARD)
+        first, *rest = split(whole, ":")
+        return rest[-1] if rest and first == language else whole
     match = _PAIR.fullmatch(typed.strip())
     tag = language_of(match[1]) if match else None
     name = keyboard_of(match[2]) if match else None
     if tag is None or name is None:
         return typed.strip()
     known = find_language(language) if isinstance(language, str) else None
-    usual = known or values().keyboards[name].language
+    usual = known or (values().keyboards[name].language if not isinstance(language, Template) else None)
     return name if tag == usual else f"{tag}:{name}"
 
 
 def _windows(zone: Text) -> Text:
-    return zone if isinstance(zone, Template) else (windows_zone(zone) or zone)
+    return formed(zone, _ZONE)
+
+
+_ZONE = "windows-zone"
+
+
+@form(_ZONE)
+def _plain_zone(zone: str) -> str:
+    return windows_zone(zone) or zone
 
 
 def _iana(zone: Text) -> Text:
     if isinstance(zone, Template) or zone not in windows_zones():
-        return zone
+        return unformed(zone, _ZONE)
     return iana_zone(zone) or zone
 
 
