@@ -73,13 +73,20 @@ def _node(
     name: str, raw: Raw, setting: Setting | None, known: Component | None, path: str, decoder: Decoder
 ) -> Node | None:
     if isinstance(raw, Table):
+        held, inner = raw.entries.get(OWN_VALUE), dict(raw.entries)
+        inner.pop(OWN_VALUE, None)
         if setting is not None and setting.secret:
-            secret = decoder.secret(raw, (path,))
-            return Node(name, secret, (), raw.origin) if secret else None
-        held = raw.entries.get(OWN_VALUE)
-        inner = Table({key: one for key, one in raw.entries.items() if key != OWN_VALUE}, raw.origin)
+            # without a value of its own, the reference to the secret stands among the attributes
+            source = {key: one for key, one in raw.entries.items() if key == OWN_VALUE or not key.startswith("@")}
+            inner = {key: one for key, one in inner.items() if key not in source}
+            held = held if source.keys() == {OWN_VALUE} else Table(source, raw.origin)
+            if isinstance(held, Table):
+                secret = decoder.secret(held, (path,))
+                children = _nodes(Table(inner, raw.origin), known, path, decoder)
+                return Node(name, secret, children, raw.origin) if secret else None
         node = _node(name, held, setting, known, path, decoder) if held is not None else Node(name, None, ())
-        return replace(node, children=_nodes(inner, known, path, decoder), origin=raw.origin) if node else None
+        children = _nodes(Table(inner, raw.origin), known, path, decoder)
+        return replace(node, children=children, origin=raw.origin) if node else None
     if isinstance(raw, Array):
         decoder.problem(raw.origin, f"{path} holds a list inside a list")
         return None

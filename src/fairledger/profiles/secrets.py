@@ -14,27 +14,37 @@ Ask = Callable[[str], str | None]
 """Asks the person at the terminal, without echo; None if there is nobody."""
 
 
+_MOST_KEPT = 1000
+
+
 class Secrets:
-    """Fetches each secret once. ``folder`` is where relative file names start."""
+    """Fetches each secret once, and asks once for each thing. ``folder`` is where relative file names start."""
 
     def __init__(self, folder: Path, ask: Ask | None = None) -> None:
         self._folder = folder
         self._ask = ask
         self._known: dict[SecretRef, str] = {}
+        """The latest `_MOST_KEPT` of them: many machines may each have their own."""
+        self._answers: dict[str, str | None] = {}
+        """What was asked, by what it is for: two accounts that are both asked for have two passwords."""
 
     def fetch(self, ref: SecretRef, what: str) -> str:
         """The secret. ``what`` names it in a question. Raises `RefusedError` if no source has it."""
-        if ref not in self._known:
-            self._known[ref] = self._fetched(ref, what)
-        return self._known[ref]
-
-    def _fetched(self, ref: SecretRef, what: str) -> str:
+        if ref in self._known:
+            return self._known[ref]
         for source in ref.sources:
             found = self._look(source, what)
             if found is not None:
+                if source.kind != "ask":
+                    self._keep(ref, found)
                 return found
         told = "; ".join(source.told() for source in ref.sources)
         raise RefusedError(f"the secret for {what} is not to be had ({told})", remedy=_remedy(ref))
+
+    def _keep(self, ref: SecretRef, secret: str) -> None:
+        if len(self._known) >= _MOST_KEPT:
+            del self._known[next(iter(self._known))]
+        self._known[ref] = secret
 
     def _look(self, source: SecretSource, what: str) -> str | None:
         name = str(source.name)
@@ -46,7 +56,9 @@ class Secrets:
             return self._from_file(self._folder / Path(name).expanduser())
         if source.kind == "keyring":
             return _from_keyring(name)
-        return self._ask(what) if self._ask else None
+        if what not in self._answers:
+            self._answers[what] = self._ask(what) if self._ask else None
+        return self._answers[what]
 
     def _from_file(self, path: Path) -> str | None:
         if not path.is_file():
