@@ -100,9 +100,9 @@ class Disk(Part, frozen=True, kw_only=True):
     by_script: bool = False
     """Laid out by a generated script for the installer's disk tool. It is taken by itself where the installer's
     own settings cannot do it."""
-    recovery: Literal["partition", "inside", "none"] | None = None
-    """Where the recovery system goes: its own partition, inside the system's volume, or nowhere (by a command before
-    the first start, which is not proved on every build)."""
+    without_recovery: bool = False
+    """No recovery system is kept, not even in the system's volume: a command removes it before the first start, which
+    is not proved on every build."""
     extend: bool = False
     """Lets this layer change an earlier layout instead of replacing it: a partition of the same role is
     changed, others are added."""

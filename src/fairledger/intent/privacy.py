@@ -1,22 +1,18 @@
-"""The portable section ``privacy``: what the system may collect and send, all at once or one by one."""
+"""The portable section ``privacy``: what the system may collect and send."""
 
 # annotations are kept as types here, not as texts: reading them would compile every one of them at each start
 
-from typing import Any, Literal
+from typing import Literal
 
 from fairledger.intent.intent import Section
 from fairledger.intent.part import Part
 
 Choice = Literal["on", "off", "ask"]
 
-CHOICES = ("diagnostics", "location", "advertising", "speech", "typing", "find_device")
-
 
 class Privacy(Part, frozen=True, kw_only=True):
     """Each choice on, off, or asked at the machine."""
 
-    every: Choice | None = None
-    """For all choices below of which nothing is said."""
     page: Literal["hide", "show"] | None = None
     """The first start's page with these choices."""
     diagnostics: Choice | None = None
@@ -30,15 +26,6 @@ class Privacy(Part, frozen=True, kw_only=True):
     """Samples of what is typed and written."""
     find_device: Choice | None = None
     """The device can be found by its owner."""
-
-    @classmethod
-    def adjust(cls, fields: dict[str, Any]) -> dict[str, Any]:
-        """Spreads ``every`` over the choices of which nothing is said."""
-        every = fields.get("every")
-        if every is None:
-            return fields
-        rest = {name: value for name, value in fields.items() if name != "every"}
-        return {**dict.fromkeys(CHOICES, every), **rest}
 
 
 PRIVACY: Section[Privacy] = Section("privacy", Privacy)

@@ -8,7 +8,7 @@ import msgspec
 
 from fairledger.intent.fields import FieldType, fields_of
 from fairledger.intent.part import Part
-from fairledger.intent.walk import FieldPath
+from fairledger.intent.walk import FieldPath, names_of
 from fairledger.model.finding import Finding, Severity
 from fairledger.model.places import Origin, Place
 from fairledger.model.size import Size, parse_size
@@ -20,18 +20,18 @@ SECRET_SOURCES = ("env", "file", "keyring", "ask", "value")
 
 
 class Decoder:
-    """Decodes one draft or profile; ``problems`` and ``places`` fill up on the way."""
+    """Decodes one draft or profile; its lists and places fill up on the way."""
 
     def __init__(self) -> None:
         self.problems: list[Finding] = []
+        """What is wrong, so that nothing comes of it."""
+        self.told: list[Finding] = []
+        """What only has to be said."""
         self.places: dict[FieldPath, Place] = {}
 
     def problem(self, origin: Origin, message: str, hint: str = "", rule: str = "field-value") -> None:
         """Notes something wrong at a place in a draft or profile."""
-        finding = Finding(
-            rule, Severity.ERROR, message, hint, file=origin.file or None, line=origin.line, column=origin.column
-        )
-        self.problems.append(finding)
+        self.problems.append(_found(rule, Severity.ERROR, message, hint, origin))
 
     def table(self, raw: Raw, table: type[Part], path: FieldPath) -> Any:
         """A typed table; None where that is impossible (a problem then says why)."""
@@ -43,6 +43,10 @@ class Decoder:
         fields = fields_of(table)
         values: dict[str, Any] = {}
         for key, entry in raw.entries.items():
+            if key not in fields and (old := self._retired(entry, (*path, key))) is not None:
+                for name in [one for one in old if one not in raw.entries]:
+                    values[name] = self.value(Leaf(old[name], entry.origin), fields[name], (*path, name))
+                continue
             if key not in fields:
                 hint = did_you_mean(key, fields)
                 self.problem(entry.origin, f"{name} has no field {key!r}", hint, rule="field-unknown")
@@ -62,6 +66,19 @@ class Decoder:
         except ValueError as error:
             self.problem(raw.origin, f"{name}: {error}")
             return None
+
+    def _retired(self, raw: Raw, path: FieldPath) -> dict[str, Any] | None:
+        """What is read in the place of a field that is gone, and told; None if there never was one of that name."""
+        from fairledger.profiles.retired import retired_names
+
+        old = ".".join(names_of(path))
+        row = retired_names().get(old)
+        said = row.instead(raw.value) if row is not None and isinstance(raw, Leaf) else None
+        if row is None or said is None:
+            return None
+        told = f"{old} is an old name; it is still read"
+        self.told.append(_found("name-retired", Severity.WARNING, told, row.say, raw.origin))
+        return said
 
     def value(self, raw: Raw, kind: FieldType, path: FieldPath) -> Any:
         """A typed field; None where that is impossible."""
@@ -142,6 +159,11 @@ class Decoder:
             self.problem(raw.origin, f"{_named(path)} names no source", 'write { env = "NAME", ask = true }')
             return None
         return SecretRef(tuple(sources), form)
+
+
+def _found(rule: str, severity: Severity, message: str, hint: str, origin: Origin) -> Finding:
+    file, line, column = origin.file or None, origin.line, origin.column
+    return Finding(rule, severity, message, hint, file=file, line=line, column=column)
 
 
 def _named(path: FieldPath) -> str:

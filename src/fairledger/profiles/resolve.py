@@ -132,6 +132,7 @@ def resolve(document: Document, library: Library, selection: Selection | None = 
     decoder = Decoder()
     intent = decode_intent(whole, decoder)
     problems += decoder.problems
+    told += decoder.told
     if problems or target is None:
         raise ContentError(sorted(problems, key=lambda one: one.sort_key))
     return Resolved(
@@ -189,7 +190,7 @@ def examine_profile(document: Document) -> tuple[Finding, ...]:
     """Every problem of a profile by itself."""
     decoder = Decoder()
     decode_intent(document.layer.sections, decoder)
-    return tuple(decoder.problems)
+    return (*decoder.problems, *decoder.told)
 
 
 def decode_intent(whole: Table, decoder: Decoder) -> Intent:

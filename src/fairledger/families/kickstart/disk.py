@@ -119,7 +119,7 @@ def _tell(value: tuple[Disk, ...], rows: list[tuple[int, Disk]], words: Words) -
     """Says what of the disks the commands cannot hold."""
     for at, disk in enumerate(value):
         why = "it is a matter of installers with a disk tool and a recovery system of their own"
-        words.leave_out(("disk", at), disk, ("by_script", "recovery"), why)
+        words.leave_out(("disk", at), disk, ("by_script", "without_recovery"), why)
         if disk.choose is None:
             words.leave_out(("disk", at), disk, ("above",), "it belongs to a choice of the disk")
         elif len(value) > 1 and rows[0][0] != at:

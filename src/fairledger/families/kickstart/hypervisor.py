@@ -48,7 +48,7 @@ def translate(value: tuple[Disk, ...], words: Words) -> None:
         why = "its installer takes the first disk, of a kind if wanted"
         words.cannot(("disk", 0, "choose"), "the choice of a disk by a property", why, 'write which = "first:local"')
     why = "its installer has nothing of the kind"
-    words.leave_out(("disk", 0), disk, ("by_script", "recovery"), why)
+    words.leave_out(("disk", 0), disk, ("by_script", "without_recovery"), why)
     if disk.fate == "ask":
         return  # without the install command the installer asks
     if isinstance(disk.which, int):

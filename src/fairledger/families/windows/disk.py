@@ -48,9 +48,9 @@ _NO_RECOVERY = r'cmd.exe /c "reagentc.exe /disable & del /a /f %windir%\System32
 
 def canonical(value: tuple[Disk, ...], words: Words) -> tuple[Disk, ...] | None:
     """What setup's disk settings, or a script for its disk tool, can hold."""
-    none = any(disk.recovery == "none" for disk in value)
+    none = any(disk.without_recovery for disk in value)
     if any(disk.fate == "ask" for disk in value):
-        return (Disk(fate="ask", recovery="none" if none else None),)
+        return (Disk(fate="ask", without_recovery=none),)
     disks = []
     taken = False
     for disk in distinct(value):
@@ -63,7 +63,7 @@ def canonical(value: tuple[Disk, ...], words: Words) -> tuple[Disk, ...] | None:
     if any(disk.install_to == "any" for disk in disks):  # said once, for the whole machine
         disks = [replace(disk, install_to="any" if at == 0 else None) for at, disk in enumerate(disks)]
     if none and disks:
-        disks[0] = replace(disks[0], recovery="none")
+        disks[0] = replace(disks[0], without_recovery=True)
     return tuple(disks) or None
 
 
@@ -142,16 +142,14 @@ def _translate_recovery(value: tuple[Disk, ...], words: Words) -> None:
     """Without a partition for it, setup puts the recovery system into the system's volume by itself."""
     there = any(part.role == "recovery" for disk in value for part in disk.partition)
     for at, disk in enumerate(value):
-        path = ("disk", at, "recovery")
-        if disk.recovery == "partition" and not there and disk.fate != "ask":
-            hint = 'add { role = "recovery", size = "1 GiB" }'
-            words.field_error(path, "the recovery system is to have a partition, and none has that role", hint)
-        if disk.recovery in ("inside", "none") and there:
+        if disk.without_recovery and there:
             hint = "take the partition out, or this line"
-            words.field_error(path, "a partition has the role recovery, and the recovery system is not to use it", hint)
-    none = next((at for at, disk in enumerate(value) if disk.recovery == "none"), None)
+            told = "a partition has the role recovery, and the recovery system is to be removed"
+            words.field_error(("disk", at, "without_recovery"), told, hint)
+    none = next((at for at, disk in enumerate(value) if disk.without_recovery), None)
     if none is not None:
-        add_command(words, AS_SYSTEM, _NO_RECOVERY, "No recovery system", words.origin("disk", none, "recovery"))
+        origin = words.origin("disk", none, "without_recovery")
+        add_command(words, AS_SYSTEM, _NO_RECOVERY, "No recovery system", origin)
 
 
 def _translate_install(disk: Disk, at: int, target: int | None, words: Words) -> None:
@@ -267,9 +265,9 @@ def recognise(reader: Reader) -> tuple[Disk, ...] | None:
     _recognise_install(reader, disks)
     disks = [disk if disk.by_script else replace(disk, table=table_of(disk.partition)) for disk in disks]
     for item, line in commands_at(reader, AS_SYSTEM, "cmd.exe"):
-        if line == _NO_RECOVERY and disks and disks[0].recovery is None:
-            disks[0] = replace(disks[0], recovery="none")
-            reader.take(item, "disk", 0, "recovery", whole=True)
+        if line == _NO_RECOVERY and disks and not disks[0].without_recovery:
+            disks[0] = replace(disks[0], without_recovery=True)
+            reader.take(item, "disk", 0, "without_recovery", whole=True)
     return tuple(disks) or None
 
 
