@@ -25,6 +25,8 @@ Schema = dict[str, Any]
 
 _PLACEHOLDER = {"$ref": "#/$defs/placeholder"}
 _SECRET = {"$ref": "#/$defs/secret"}
+_MARKED = {"$ref": "#/$defs/marked"}
+_ATTRIBUTES: Schema = {"^@(?!value$)": {"type": "string"}}
 _DROP = "Addresses of what is taken out of the layers below."
 _VARIANT = "Named sets of overrides, chosen with --variant."
 _SILENCE = {"rule": "Its id.", "because": "Why it need not be heard.", "at": "Part of an address; everywhere without."}
@@ -67,6 +69,14 @@ def schema(catalog: Catalog) -> Schema:
         "$defs": {
             "placeholder": {"type": "string", "pattern": r"\$\{[A-Za-z_][A-Za-z0-9_]*\}"},
             "secret": _secret(),
+            "marked": {
+                "description": "A value with attributes beside it.",
+                "type": "object",
+                "properties": {"@value": {"type": ["string", "integer", "boolean", "object"]}},
+                "patternProperties": _ATTRIBUTES,
+                "required": ["@value"],
+                "additionalProperties": False,
+            },
         },
     }
 
@@ -178,6 +188,7 @@ def _setting(component: Component, pass_: str, setting: Setting) -> Schema:
         table = _settings(component, pass_, setting.path)
         return _one_or_many(table) if setting.kind == "list" else table
     value = _value(setting)
+    value = {"anyOf": [*value.get("anyOf", [value]), _MARKED]}
     return {"anyOf": [value, {"type": "array", "items": value}]} if setting.repeats else value
 
 

@@ -121,3 +121,21 @@ def test_what_is_translated_fits_the_grammar_of_any_release(intent, target):
 def test_files_of_commands_have_no_grammar():
     target = target_named("el-9")
     assert family_named("kickstart").grammar(Catalog("kickstart", target)) is None
+
+
+@pytest.mark.parametrize(
+    ("written", "fits"),
+    [
+        ('"Heron-4"', True),
+        ('{ env = "PW" }', True),
+        ('{ "@value" = { env = "PW" }, "@action" = "modify" }', True),
+        ('{ "@value" = "Heron-4", "@action" = "modify" }', True),
+        ('{ "@action" = "modify" }', False),
+        ('{ "@value" = "x", action = "modify" }', False),
+        ('{ "@value" = "x", "@action" = 3 }', False),
+    ],
+)
+def test_the_schema_knows_values_with_attributes(written, fits):
+    way = "answers.specialize.Microsoft-Windows-UnattendedJoin.Identification.Credentials"
+    data = tomllib.loads(whole(f"[{way}]\nPassword = {written}\n"))
+    assert schema_of(DESK).is_valid(data) == fits
