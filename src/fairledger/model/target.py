@@ -93,8 +93,26 @@ class Limits(Struct, frozen=True, kw_only=True):
     """Whether the installer stops at a component it does not know, instead of passing over it."""
     lines_without_shell: bool = False
     """Command lines are started as they stand, without a shell that understands pipes and redirections."""
+    scripts: str = ""
+    """What its scripts are written in: ``cmd`` or ``sh``; empty where it runs none."""
+    commands_restart: bool = False
+    """A command can say that the machine restarts after it."""
     accounts_come_last: bool = False
     """No account has a profile before the first sign-in."""
+    names_shared: bool = False
+    """A machine and an account in it cannot have the same name."""
+    groups_given: bool = False
+    """An account of which no group is said gets one from the installer."""
+    admin_group: str = ""
+    """The group whose members have all rights; empty where there is none."""
+    speaks_some: bool = False
+    """Setup speaks the languages of its media only."""
+    units_with_domain: bool = False
+    """A place in a domain's tree is named down from the domain."""
+    name_servers: int = 0
+    """How many name servers are ever asked; zero where nobody says."""
+    packages_fetched: bool = False
+    """Packages come from a source, which the file or a boot parameter names."""
     accounts_there: tuple[str, ...] = ()
     """Accounts that every system has."""
     system_least_mib: int = 0

@@ -47,11 +47,11 @@ def account_named_as_machine(view: View) -> Iterator[Hit]:
     name = identity.name if identity else None
     for at, one in _local(view):
         alike = isinstance(name, str) and isinstance(one.name, str) and name.casefold() == one.name.casefold()
-        if alike and view.limits.accounts_come_last:
+        if alike and view.limits.names_shared:
             told = f"the account {visible(str(one.name))} has the machine's name"
             yield Hit(view.intent.placed("account", "local", at, "name"), told, "rename one of them")
     there = [one.casefold() for one in view.limits.accounts_there]
-    if isinstance(name, str) and name.casefold() in there and view.limits.accounts_come_last:
+    if isinstance(name, str) and name.casefold() in there and view.limits.names_shared:
         told = f"the machine has the name of an account that every system has ({visible(name)})"
         yield Hit(view.intent.placed("identity", "name"), told, "rename the machine")
 
@@ -104,14 +104,16 @@ def nobody_administers(view: View) -> Iterator[Hit]:
         return
     if view.intent.get(JOIN) is not None:
         return  # the domain has administrators of its own
-    if not view.limits.mounts and any(not one.groups for one in account.local):
+    if view.limits.groups_given and any(not one.groups for one in account.local):
         return  # the installer decides
     admin = account.administrator
     if admin is not None and admin.enabled is not False and (admin.password or admin.enabled or admin.ssh_keys):
         return
     told = "none of the accounts has all rights, and the built-in administrator cannot sign in"
-    group = "wheel" if view.limits.mounts else "Administrators"
-    yield Hit(view.intent.placed("account", "local", 0), told, f"put one of them into {group}", _severity(account))
+    hint = (
+        f"put one of them into {view.limits.admin_group}" if view.limits.admin_group else "give one of them all rights"
+    )
+    yield Hit(view.intent.placed("account", "local", 0), told, hint, _severity(account))
 
 
 def _severity(account: Account) -> Severity | None:

@@ -92,7 +92,7 @@ def setup_language(view: View) -> Iterator[Hit]:
     locale = view.intent.get(LOCALE)
     spoken = locale.setup_language if locale else None
     known = values().languages.get(spoken) if isinstance(spoken, str) else None
-    if known is not None and not known.full and view.limits.accounts_come_last:
+    if known is not None and not known.full and view.limits.speaks_some:
         told = f"setup does not speak {spoken}: there is no medium in that language"
         first = str(spoken).partition("-")[0]
         near = [tag for tag, one in values().languages.items() if one.full and tag.startswith(f"{first}-")]

@@ -98,6 +98,6 @@ def unit_form(view: View) -> Iterator[Hit]:
     unit = join.unit if join else None
     whole = isinstance(unit, str) and re.match(r"\s*(OU|CN)\s*=", unit, re.IGNORECASE)
     domain = isinstance(unit, str) and re.search(r",\s*DC\s*=", unit, re.IGNORECASE)
-    if isinstance(unit, str) and (not whole or (not domain and not view.limits.mounts)):
+    if isinstance(unit, str) and (not whole or (not domain and view.limits.units_with_domain)):
         told = f"{visible(unit)!r} is no distinguished name of a unit"
         yield Hit(view.intent.placed("join", "unit"), told, "write it as OU=Desks,DC=larkmoor,DC=example")

@@ -245,14 +245,15 @@ def interface_twice(view: View) -> Iterator[Hit]:
     silent=_LINUX + _STATIC + " --nameserver=192.0.2.53,198.51.100.53\n",
 )
 def name_server_twice(view: View) -> Iterator[Hit]:
-    """Name servers that repeat, and more than the three that are ever asked."""
+    """Name servers that repeat, and more than are ever asked."""
+    most = view.limits.name_servers
     for place, one in _interfaces(view):
         spot = view.intent.placed("network", "interface", place, "name_servers")
         if len(set(one.name_servers)) < len(one.name_servers):
             yield Hit(spot, "a name server stands twice", "name each once")
-        # resolv.conf(5): the resolver asks three at most
-        elif len(one.name_servers) > 3 and view.limits.mounts:
-            yield Hit(spot, f"{len(one.name_servers)} name servers are named, three are asked at most", "name three")
+        elif most and len(one.name_servers) > most:
+            told = f"{len(one.name_servers)} name servers are named, {most} are asked at most"
+            yield Hit(spot, told, f"name {most}")
 
 
 @rule(

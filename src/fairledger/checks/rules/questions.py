@@ -110,7 +110,11 @@ def source_open(view: View) -> Iterator[Hit]:
     """Files that lay a disk out and name no source."""
     source = view.intent.get(SOURCE)
     named = {root.block.component for root in view.seats.roots}
-    if not view.limits.mounts or not view.intent.get(DISK) or any(name.startswith("%include") for name in named):
+    if (
+        not view.limits.packages_fetched
+        or not view.intent.get(DISK)
+        or any(name.startswith("%include") for name in named)
+    ):
         return
     if (source is None or source.kind is None) and named.isdisjoint(_IMAGES):
         told = "nothing says where packages come from; the installer looks on its own medium"

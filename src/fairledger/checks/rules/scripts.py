@@ -40,10 +40,10 @@ def _own(code: str) -> str:
 
 
 def _found(
-    view: View, sign: Sign, *, windows: bool | None = None, own: bool = False
+    view: View, sign: Sign, *, scripts: str = "", own: bool = False
 ) -> Iterator[tuple[Placed, Command, re.Match[str]]]:
-    """Commands that show a sign; ``windows``: on systems whose accounts come last; ``own``: in what runs."""
-    if windows is not None and view.limits.accounts_come_last != windows:
+    """Commands that show a sign; ``scripts``: where they are written in that; ``own``: in what runs."""
+    if scripts and view.limits.scripts != scripts:
         return
     if "codes" not in view.kept:
         view.kept["codes"] = [(here, one, _code(one.body)) for here, one in commands_of(view)]
@@ -81,7 +81,7 @@ def script_installer_asks(view: View) -> Iterator[Hit]:
     for here, one, _ in _found(view, signs.INSTALLS):
         if not re.search(r"/(q[nbr]?|quiet|passive)\b", one.body, re.IGNORECASE):
             yield Hit(here, "msiexec runs without /qn, and asks", "add /qn")
-    for here, one, match in _found(view, signs.PACKAGES, windows=False):
+    for here, one, match in _found(view, signs.PACKAGES, scripts="sh"):
         if not re.search(r"\s(-y|--assumeyes)\b", match[0]):
             del one
             told = f"{match[1]} runs without -y, and asks"
@@ -103,7 +103,7 @@ def script_restarts(view: View) -> Iterator[Hit]:
         later = bool(beside) and beside[-1] is not here
         if one.when in ("before", "disks-ready", "end") or (one.when == "first-sign-in" and later):
             told = f"the script restarts or stops the machine itself ({match[0].strip()})"
-            hint = "write restart = true" if view.limits.accounts_come_last else "leave that to finish.action"
+            hint = "write restart = true" if view.limits.commands_restart else "leave that to finish.action"
             hint = "put it last: what comes after it does not run" if one.when == "first-sign-in" else hint
             yield Hit(here, told, hint)
 
@@ -118,7 +118,7 @@ def script_restarts(view: View) -> Iterator[Hit]:
 )
 def script_medium_letter(view: View) -> Iterator[Hit]:
     """Early scripts that read from D:, E: or F:."""
-    for here, one, match in _found(view, signs.MEDIUM, windows=True):
+    for here, one, match in _found(view, signs.MEDIUM, scripts="cmd"):
         own = {part.letter for _, disk in view.each(DISK) for part in disk.partition}
         if "for %" not in one.body.lower() and match[0][0].upper() not in own:
             told = f"the script reads {match[0]}; the medium may have another letter on another machine"
@@ -136,7 +136,7 @@ def script_medium_letter(view: View) -> Iterator[Hit]:
 )
 def script_registry(view: View) -> Iterator[Hit]:
     """Misspelt verbs and types of values."""
-    for here, _, match in _found(view, signs.REGISTRY, windows=True):
+    for here, _, match in _found(view, signs.REGISTRY, scripts="cmd"):
         verb, kind, hive, number = match.groups()
         if hive:
             told, hint = f"the registry has no part {visible(hive)}", "begin the key with HKLM, HKCU, HKU, ..."
@@ -173,7 +173,7 @@ def script_destroys(view: View) -> Iterator[Hit]:
 )
 def script_share(view: View) -> Iterator[Hit]:
     """Early scripts that name a share and do not connect to it."""
-    for here, one, match in _found(view, signs.SHARE, windows=True):
+    for here, one, match in _found(view, signs.SHARE, scripts="cmd"):
         if one.when in ("before", "end") and "net use" not in one.body.lower():
             told = f"the script reads {visible(match[0])}, and runs without anybody's name"
             yield Hit(here, told, "connect with net use first, or put it on the medium")
@@ -260,7 +260,7 @@ def _unclosed(script: str) -> bool:
 )
 def script_outside_path(view: View) -> Iterator[Hit]:
     """Scripts inside the new system that speak of it from outside."""
-    for here, one, match in _found(view, signs.OUTSIDE, windows=False):
+    for here, one, match in _found(view, signs.OUTSIDE, scripts="sh"):
         if one.when == "end" and not one.outside:
             told = f"{match[0]} does not exist inside the new system"
             yield Hit(here, told, "leave it out of the path, or write --nochroot")
@@ -276,7 +276,7 @@ def script_outside_path(view: View) -> Iterator[Hit]:
 )
 def script_service_starts(view: View) -> Iterator[Hit]:
     """Starting services at the end of the installation."""
-    for here, one, match in _found(view, signs.STARTS, windows=False):
+    for here, one, match in _found(view, signs.STARTS, scripts="sh"):
         if one.when == "end" and not one.outside:
             told = f"{match[0]} does nothing here: the new system does not run yet"
             yield Hit(here, told, "enable it: it starts with the system")
@@ -322,7 +322,7 @@ def script_empty(view: View) -> Iterator[Hit]:
 )
 def section_slipped(view: View) -> Iterator[Hit]:
     """Names of sections with a slip of the finger."""
-    for here, _, match in _found(view, signs.SECTION, windows=False, own=True):
+    for here, _, match in _found(view, signs.SECTION, scripts="sh", own=True):
         meant = slipped(match[1].lower(), _SECTIONS)
         if meant:
             told = f"%{visible(match[1])} begins no section, and is taken for a part of the script"

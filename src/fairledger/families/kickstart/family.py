@@ -23,6 +23,10 @@ if TYPE_CHECKING:
     from fairledger.catalog.address import Spot
 
 _LINUX = Limits(
+    scripts="sh",
+    admin_group="wheel",
+    name_servers=3,  # resolv.conf(5)
+    packages_fetched=True,
     machine_name_length=64,
     machine_name_dots=True,
     account_name_length=32,
@@ -37,6 +41,7 @@ _LINUX = Limits(
     waits_at_end=True,
 )
 _HYPERVISOR = Limits(
+    scripts="sh",
     machine_name_length=63,
     machine_name_dots=True,
     licence_must_be_accepted=True,

@@ -33,7 +33,14 @@ _HIDING = ("Password", "AdministratorPassword", "OfflineAdministratorPassword")
 
 _LIMITS = Limits(
     lines_without_shell=True,
+    scripts="cmd",
+    commands_restart=True,
     accounts_come_last=True,
+    names_shared=True,
+    groups_given=True,
+    admin_group="Administrators",
+    speaks_some=True,
+    units_with_domain=True,
     machine_name_length=15,
     one_growing_partition_last=True,
     grow_excludes_size=True,
