@@ -15,7 +15,7 @@ from fairledger.intent.fields import FieldType, defaults_of, fields_of
 from fairledger.intent.intent import Intent
 from fairledger.intent.part import Part
 from fairledger.intent.sections import sections
-from fairledger.model.size import Size
+from fairledger.model.size import Size, open_size
 from fairledger.model.values import SecretRef, SecretSource, Template, parse_text
 
 BLANKS = st.sampled_from([parse_text("${name}"), parse_text("LMR-${station}-01"), parse_text("$${name}")])
@@ -69,7 +69,7 @@ TELLING: dict[str, st.SearchStrategy] = {
     "partition.options": of("noatime"),
     "partition.letter": of("C", "D"),
     "partition.max_size": st.just(Size(mib=99)),
-    "partition.size": st.one_of(SIZES, of("${s}")),
+    "partition.size": st.one_of(SIZES, of("${s}").map(open_size)),
     "partition.made": st.sampled_from([True, True, True, False]),
     "partition.format": st.sampled_from([None, "ntfs", "fat32", "xfs", "swap", "ext3", "vmfs3"]),
     "account.local.name": of("observer", "Keeper", "O'Hara", 'quo"te', "back\\", "é", "a;b", "${name}"),

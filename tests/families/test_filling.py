@@ -25,6 +25,7 @@ from fairledger.subject.opening import opened
 
 TARGETS = ("windows-11-24h2", "windows-7", "windows-server-2022", "el-9", "el-7", "fedora-43", "esxi-8")
 STATIC = '[[network.interface]]\nname = "eno1"\nmethod = "static"\ngateway = "192.0.2.1"\naddress = "{}"\n'
+PART = '[[disk]]\nfate = "wipe"\npartition = [{{ role = "firmware", size = "1 GiB" }}, {{ role = "system", size = "{}" }}]\n'
 
 
 def sheet(target: str, text: str, **values: str):
@@ -49,6 +50,9 @@ def sheet(target: str, text: str, **values: str):
         ),
         ('[locale]\nconsole_keyboard = "us"\nkeyboards = ["{}", "us"]\n', "${keys}", {"keys": "de"}, "de"),
         ('[identity]\nname = "{}"\n', "lmr-${n}", {"n": "gate-03"}, "lmr-gate-03"),
+        (PART, "${room}", {"room": "40 GiB"}, "40 GiB"),
+        (PART, "${room} GiB", {"room": "40"}, "40 GiB"),
+        (PART, "100 ${unit}", {"unit": "GB"}, "100 GB"),
         (STATIC, "${address}", {"address": "192.0.2.30/28"}, "192.0.2.30/28"),
         (STATIC, "192.0.2.${n}/24", {"n": "30"}, "192.0.2.30/24"),
         (STATIC, "192.0.${net}.${n}", {"net": "2", "n": "30/24"}, "192.0.2.30/24"),

@@ -5,6 +5,7 @@ from __future__ import annotations
 from msgspec import Struct
 
 from fairledger.model.pattern import pattern
+from fairledger.model.values import Template, Text, form, formed
 
 UNITS = {
     "MiB": 1024**2,
@@ -62,3 +63,20 @@ def parse_size(text: str) -> Size:
     if mib == 0:
         raise ValueError(f"{text!r} is less than 1 MiB")
     return Size(mib=mib)
+
+
+_IN_MIB = "mib"
+
+
+def open_size(text: Template) -> Text:
+    """A size that is not known yet, in MiB once it is filled; what is no size with a unit then stands as it is."""
+    return formed(text, _IN_MIB)
+
+
+@form(_IN_MIB)
+def _in_mib(text: str) -> str:
+    try:
+        size = parse_size(text)
+    except ValueError:
+        return text
+    return text if size.percent else str(size.mib)

@@ -11,7 +11,7 @@ from fairledger.intent.part import Part
 from fairledger.intent.walk import FieldPath, names_of
 from fairledger.model.finding import Finding, Severity
 from fairledger.model.places import Origin, Place
-from fairledger.model.size import Size, parse_size
+from fairledger.model.size import Size, open_size, parse_size
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.values import SecretRef, SecretSource, Template, parse_text
 from fairledger.profiles.raw import Array, Leaf, Raw, Table
@@ -104,7 +104,7 @@ class Decoder:
             if SecretRef in kind.plain:
                 return SecretRef((SecretSource("value", text),))
             if isinstance(text, Template) and Template in kind.plain:
-                return text
+                return open_size(text) if Size in kind.plain else text
             plain = isinstance(text, str) and Template in kind.plain
             return self.text(text if plain and isinstance(text, str) else value, raw.origin, kind, path)
         if type(value) in kind.plain:

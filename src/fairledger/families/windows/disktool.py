@@ -20,7 +20,7 @@ from fairledger.intent.disk import Disk, Partition
 from fairledger.model.finding import Severity
 from fairledger.model.pattern import pattern
 from fairledger.model.sheet import Companion
-from fairledger.model.size import Size
+from fairledger.model.size import Size, open_size
 from fairledger.model.values import SecretRef, Template, Text, concat, escape_text, escaped, parse_text
 
 _CALL = "diskpart.exe /s "
@@ -161,7 +161,7 @@ def _parsed(body: Text) -> Disk | None:
     freed = re.search(r"^shrink minimum=(\S+)$", text, re.MULTILINE)
     if freed and len(rows) > 1 and rows[-1]["grow"]:
         between = [row["size"] for row in rows[next(at for at, row in enumerate(rows) if row["grow"]) + 1 : -1]]
-        rows[-1].update(grow=False, size=_left(_number(freed[1]), between))
+        rows[-1].update(grow=False, size=_left(_size(freed[1]), between))
     return Disk(
         which=_number(head[1]),
         fate="wipe",
@@ -182,7 +182,7 @@ def _taken(line: str, row: dict[str, Any]) -> bool:
     """Adds what a line says to the partition it speaks of."""
     if match := re.fullmatch(r"create partition (efi|msr|primary)(?: size=(\S+))?", line):
         row["role"] = {"efi": "firmware", "msr": "reserved"}.get(match[1], "data")
-        size = _number(match[2]) if match[2] else None
+        size = _size(match[2]) if match[2] else None
         row["size"] = Size(mib=size) if isinstance(size, int) else size
         row["grow"] = size is None
     elif match := re.fullmatch(r'format quick fs=(ntfs|fat32)(?: label="(.*)")?', line):
@@ -196,6 +196,12 @@ def _taken(line: str, row: dict[str, Any]) -> bool:
     else:
         return line == _KEEP_HIDDEN or re.fullmatch(r"shrink minimum=\S+", line) is not None
     return True
+
+
+def _size(text: str) -> Any:
+    """The same for a size: one that is open is in MiB once it is filled."""
+    found = _number(text)
+    return open_size(found) if isinstance(found, Template) else found
 
 
 def _number(text: str) -> Any:
