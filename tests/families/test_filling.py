@@ -43,12 +43,12 @@ def sheet(target: str, text: str, **values: str):
         ('[locale]\nlanguage = "{}"\nkeyboards = ["us"]\n', "${tongue}", {"tongue": "pt-PT"}, "pt-PT"),
         ('[locale]\nlanguage = "{}"\nkeyboards = ["us"]\n', "de-${land}", {"land": "AT"}, "de-AT"),
         (
-            '[locale]\nlanguage = "en-GB"\nconsole_keyboard = "uk"\nkeyboards = ["{}"]\n',
+            '[locale]\nlanguage = "en-GB"\nkeyboards = ["{}"]\n',
             "${keys}",
             {"keys": "gb"},
             "gb",
         ),
-        ('[locale]\nconsole_keyboard = "us"\nkeyboards = ["{}", "us"]\n', "${keys}", {"keys": "de"}, "de"),
+        ('[locale]\nkeyboards = ["{}", "us"]\n', "${keys}", {"keys": "de"}, "de"),
         ('[identity]\nname = "{}"\n', "lmr-${n}", {"n": "gate-03"}, "lmr-gate-03"),
         (PART, "${room}", {"room": "40 GiB"}, "40 GiB"),
         (PART, "${room} GiB", {"room": "40"}, "40 GiB"),
@@ -70,11 +70,9 @@ def test_a_keyboard_follows_the_language_that_is_filled_in():
     assert "0816:00000409;0407:00000407;0409:00000409;0409:00000409" in repr(found)
 
 
-@pytest.mark.parametrize("target", ["windows-11-24h2", "esxi-8"])
+@pytest.mark.parametrize("target", TARGETS)
 def test_the_usual_keyboard_comes_with_a_language_that_is_filled_in(target):
     text = '[locale]\nlanguage = "{}"\n'
-    if target == "esxi-8":
-        text += 'console_keyboard = "uk"\n'
     assert sheet(target, text.format("${tongue}"), tongue="en-GB") == sheet(target, text.format("en-GB"))
 
 

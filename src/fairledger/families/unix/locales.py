@@ -69,9 +69,18 @@ def _plain_layout(name: str) -> str:
 
 def console_of(layouts: tuple[Text, ...]) -> Text | None:
     """The key map of the text console that goes with the first layout; None where nobody knows."""
-    first = layouts[0] if layouts else None
-    row = values().keyboards.get(first) if isinstance(first, str) else None
-    return row.console if row else None
+    if layouts and isinstance(layouts[0], Template):
+        return formed(_layout(bare_layout(layouts[0])), _CONSOLE)
+    return (_console(layouts[0]) or None) if layouts and isinstance(layouts[0], str) else None
+
+
+_CONSOLE = "console-map"
+
+
+@form(_CONSOLE)
+def _console(layout: str) -> str:
+    row = values().keyboards.get(layout)
+    return row.console if row else ""
 
 
 def bare_layout(layout: Text) -> Text:
