@@ -126,6 +126,8 @@ def test_a_command_is_told_with_its_moment_its_rights_and_whom_it_runs_as():
         ({"fill": "true"}, "Sets the ${zone} clock (filled in: zone)"),
         ({"restart": "true"}, "Sets the ${zone} clock (WillReboot Always)"),
         ({"about": '""'}, "a command"),
+        ({"fill": "true", "body": '"""echo ${zone}\\nrem"""'}, "Sets the ${zone} clock (filled in: zone)"),
+        ({"body": '"""echo ${zone}\\nrem"""'}, "Sets the ${zone} clock"),
     ],
 )
 def test_a_command_is_told_with_its_options(more, what):

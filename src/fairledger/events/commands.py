@@ -9,7 +9,7 @@ from fairledger.events.event import Event, Weight
 from fairledger.events.teller import Teller
 from fairledger.events.warnings import warnings_of
 from fairledger.model.sheet import looks_secret, shown
-from fairledger.model.values import blanks_of
+from fairledger.model.values import Scalar, blanks_of
 
 _ABOUT = "Description"
 
@@ -29,12 +29,12 @@ def tell(teller: Teller) -> Iterator[Event]:
     subject = teller.subject
     order = {name: at for at, name in enumerate(teller.passes)}
     seats = [one for one in subject.seats if is_command(one)]
-    bodies = {one.name: str(one.body) for one in subject.sheet.companions}
+    bodies = {one.name.replace("/", "\\"): one.body for one in subject.sheet.companions}
     called = subject.family.companions_of(subject.sheet)
     for seat in sorted(seats, key=lambda one: order.get(one.block.pass_, len(order))):
         moment = teller.passes.get(seat.block.pass_)
         text = (shown(seat.value) if seat.text is None else seat.text).strip("\n")
-        script = next((body for name, body in bodies.items() if name.replace("/", "\\") in text), "")
+        script = next((body for name, body in bodies.items() if name in text), "")
         whole = f"{text}\n{script}".rstrip("\n")
         warned = warnings_of(whole)
         if not script and any(name.replace("/", "\\") in text for name in called):
@@ -48,7 +48,7 @@ def tell(teller: Teller) -> Iterator[Event]:
             moment=when,
             as_=moment.runs_as or None if moment is not None else None,
             rights=rights,
-            what=_title(seat, text),
+            what=_title(seat, text, script),
             severity=Weight.CARE if warned else Weight.NOTE,
             restarts=any(name == "WillReboot" for name, _ in _options(seat)),
             quote=whole,
@@ -58,11 +58,11 @@ def tell(teller: Teller) -> Iterator[Event]:
         )
 
 
-def _title(seat: Seat, text: str) -> str:
+def _title(seat: Seat, text: str, script: Scalar) -> str:
     about = seat.parent.node.get(_ABOUT) if seat.parent is not None else None
     told = (shown(about.value) if about is not None else "") or ("a script" if "\n" in text else "a command")
     options = [name if value == "true" else f"{name} {value}" for name, value in _options(seat)]
-    blanks = blanks_of(seat.value) if seat.value is not None else ()
+    blanks = dict.fromkeys((*(blanks_of(seat.value) if seat.value is not None else ()), *blanks_of(script)))
     options += [f"filled in: {', '.join(blanks)}"] if blanks else []
     return told + (f" ({', '.join(options)})" if options else "")
 
