@@ -6,10 +6,11 @@ from pathlib import Path
 
 import pytest
 
-from factories import settled_file
+from factories import draft, settled_file
 from fairledger.exchange.compare import changes, compare
 from fairledger.families.kickstart.hashes import hashed
 from fairledger.profiles.hashes import hash_fits, unix_hash
+from fairledger.subject.settling import settled
 
 HEAD = (
     '<unattend xmlns="urn:schemas-microsoft-com:unattend" '
@@ -155,3 +156,28 @@ def test_files_for_different_installers_are_compared_by_section():
     rows = compare(a, side("#version=RHEL9\ntimezone Europe/London\nlang en_GB.UTF-8\n", "x.ks")).differences
     assert ("locale", "language") in {(one.component, one.setting) for one in rows}
     assert all(not one.pass_ for one in rows)
+
+
+@pytest.mark.parametrize(
+    ("target", "section", "answer", "same"),
+    [
+        ("windows-11-24h2", 'time_zone = "${zone}"', 'specialize.Microsoft-Windows-Shell-Setup]\nTimeZone = "${zone}"', False),
+        ("windows-11-24h2", 'time_zone = "UTC"', 'specialize.Microsoft-Windows-Shell-Setup]\nTimeZone = "UTC"', True),
+        ("el-9", 'time_zone = "${zone}"', 'setup.timezone]\ntimezone = "${zone}"', False),
+        ("el-9", 'language = "${l}"\nkeyboards = ["us"]\nconsole_keyboard = "us"',
+         'setup.lang]\nlanguage = "${l}.UTF-8"\n[answers.setup.keyboard]\n"--xlayouts" = "us"\n"--vckeymap" = "us"', False),
+        ("el-9", 'language = "en-GB"\nkeyboards = ["us"]\nconsole_keyboard = "us"',
+         'setup.lang]\nlanguage = "en_GB.UTF-8"\n[answers.setup.keyboard]\n"--xlayouts" = "us"\n"--vckeymap" = "us"', True),
+    ],
+)  # fmt: skip
+def test_a_placeholder_that_comes_to_another_value_is_another_answer(target, section, answer, same):
+    head = f'[draft]\ntarget = "{target}"\n'
+    one, other = (settled(draft(f"{head}{text}\n")) for text in (f"[locale]\n{section}", f"[answers.{answer}"))
+    assert compare(one, other).same == same
+    assert compare(one, one).same
+
+
+def test_a_placeholder_is_not_the_text_that_looks_like_it():
+    row = "[answers.specialize.Microsoft-Windows-Shell-Setup]\nRegisteredOwner = "
+    one, other = (settled(draft(f"{row}{text}\n")) for text in ('"${owner}"', '"$${owner}"'))
+    assert not compare(one, other).same

@@ -12,7 +12,7 @@ from fairledger.cli.console import Console
 from fairledger.exchange.compare import Change, Comparison, Difference
 from fairledger.model.places import Origin
 from fairledger.model.sheet import shown, visible
-from fairledger.model.values import Scalar
+from fairledger.model.values import Scalar, Template
 from fairledger.subject.subject import Subject
 
 
@@ -148,6 +148,8 @@ def _row(name: str, value: Scalar | None, origin: Origin, one: Difference, conso
     if origin.line and Path(origin.file).name != Path(name).name:
         where = f"{name} ({Path(origin.file).stem}:{origin.line})"
     text = "-" if value is None else str(value) or "(empty)"
+    if isinstance(value, Template) and not one.secret:
+        text += " (filled in, in the target's words)" if value.takes_forms else " (filled in as it is)"
     if value is not None and one.secret:
         text = "(hidden)"
     lines = [part for line in text.split("\n") for part in textwrap.wrap(visible(line), console.width - 32) or [""]]

@@ -109,7 +109,7 @@ class _Differ:
             yield from self.blocks(_at(a, key), _at(b, key))
         for name in dict.fromkeys(one.name for one in (*a.companions, *b.companions)):
             one, other = _named(a.companions, name), _named(b.companions, name)
-            if one is None or other is None or str(one.body).strip() != str(other.body).strip():
+            if one is None or other is None or _script(one) != _script(other):
                 yield Difference("", name, "", one.body if one else None, other.body if other else None)
         extras = [{_bare(one.text): one.text.strip() for one in side.extras} for side in (a, b)]
         for form in dict.fromkeys((*extras[0], *extras[1])):
@@ -212,9 +212,10 @@ class _Differ:
 
     def value(self, node: Node | None, setting: Setting | None) -> object:
         """A value in one spelling."""
-        if node is None or node.value is None or isinstance(node.value, SecretRef):
+        # what is not filled yet is compared as it is: the same placeholder may come to another value in another form
+        if node is None or not isinstance(node.value, str):
             return node.value if node else None
-        text = str(node.value)
+        text = node.value
         # what nobody knows may mind its spelling, so that two spellings are two values
         if setting is None or setting.secret or setting.form == "body":
             return text
@@ -244,6 +245,10 @@ class _Differ:
             if isinstance(hashed, str) and isinstance(against, str) and hashed in plains:
                 return plains[hashed] == against or hash_fits(plains[hashed], against)
         return False
+
+
+def _script(one: Companion) -> Scalar:
+    return one.body.strip() if isinstance(one.body, str) else one.body
 
 
 def _bare(text: str) -> object:

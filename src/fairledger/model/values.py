@@ -76,6 +76,11 @@ class Template(Struct, frozen=True):
         inside = (Template(part.parts).names if isinstance(part, Formed) else (part.name,) for part in self._open())
         return tuple(dict.fromkeys(name for names in inside for name in names))
 
+    @property
+    def takes_forms(self) -> bool:
+        """Whether what is filled in is put into other words."""
+        return any(isinstance(part, Formed) for part in self.parts)
+
     def _open(self) -> Iterator[Blank | Formed]:
         return (part for part in self.parts if not isinstance(part, str))
 
@@ -187,10 +192,16 @@ def _formed(piece: Piece, form: str) -> Piece:
     return Formed((piece,), (form,)) if isinstance(piece, Blank) else Formed(piece.parts, (*piece.forms, form))
 
 
+def takes(text: Text, form: str) -> bool:
+    """Whether a text can be one that took a form: what is still open must be about to take it, at the end."""
+    lone = text.parts[0] if isinstance(text, Template) and len(text.parts) == 1 else None
+    return isinstance(text, str) or (isinstance(lone, Formed) and lone.forms[-1].partition(" ")[0] == form)
+
+
 def unformed(text: Text, form: str) -> Text:
     """Text with placeholders as it was before it was to take that form at the end; other text as it is."""
     lone = text.parts[0] if isinstance(text, Template) and len(text.parts) == 1 else None
-    if not isinstance(lone, Formed) or lone.forms[-1].partition(" ")[0] != form:
+    if not isinstance(lone, Formed) or not takes(text, form):
         return text
     return Template((Formed(lone.parts, lone.forms[:-1]),) if lone.forms[:-1] else lone.parts)
 

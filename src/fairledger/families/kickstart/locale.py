@@ -15,6 +15,7 @@ from fairledger.families.unix.locales import (
     bare_layout,
     bare_zone,
     console_of,
+    is_layout,
     language_of,
     layouts_of,
     locale_name,
@@ -22,7 +23,7 @@ from fairledger.families.unix.locales import (
 )
 from fairledger.intent.locale import Locale
 from fairledger.model.finding import Severity
-from fairledger.model.values import Template, Text, form, formed, join, split, unformed
+from fairledger.model.values import Template, Text, form, formed, join, split, takes, unformed
 
 
 @cache
@@ -125,9 +126,9 @@ def recognise(reader: Reader) -> Locale | None:
             reader.take(more, "locale", "languages")
     _recognise_keyboards(reader, fields)
     zone = reader.first("setup", "timezone", "timezone")
-    told = text_of(zone)
+    told = bare_zone(text_of(zone))
     if told:
-        fields["time_zone"] = bare_zone(told)
+        fields["time_zone"] = told
         reader.take(zone, "locale", "time_zone")
         for name in ("--utc", "--isUtc"):
             clock = reader.first("setup", "timezone", name)
@@ -142,14 +143,15 @@ def _recognise_keyboards(reader: Reader, fields: dict[str, Any]) -> None:
     if hypervisor is not None:
         typed = text_of(hypervisor)
         name: Text | None = next((one for one, told in _hypervisor_names().items() if told == typed), None)
-        if isinstance(typed, Template):
+        if isinstance(typed, Template) and takes(typed, _HYPERVISOR):
             name = bare_layout(unformed(typed, _HYPERVISOR))
         if name is not None:
             fields["keyboards"] = (name,)
             reader.take(hypervisor, "locale", "keyboards")
         return
     seat = reader.first("setup", "keyboard", "--xlayouts")
-    layouts = tuple(bare_layout(one) for one in split(text_of(seat) or "", ","))
+    listed = split(text_of(seat) or "", ",")
+    layouts = tuple(bare_layout(one) for one in listed) if all(is_layout(one) for one in listed) else ()
     if layouts:
         fields["keyboards"] = layouts
         reader.take(seat, "locale", "keyboards")

@@ -13,7 +13,7 @@ from fairledger.families.kickstart.lines import command, has
 from fairledger.intent.network import Interface, Network
 from fairledger.model.finding import Severity
 from fairledger.model.sheet import Branch
-from fairledger.model.values import Template, Text, concat, form, formed, join, split, unformed
+from fairledger.model.values import Template, Text, concat, form, formed, join, split, takes, unformed
 
 _TEXTS = (
     ("gateway", "--gateway"),
@@ -253,7 +253,8 @@ def _joined(parts: tuple[Text | None, Text | None] | None) -> Text | None:
         return None
     if not isinstance(parts[1], str):
         whole = unformed(parts[0], _HOST)
-        return whole if parts[1] is not None and unformed(parts[1], _MASK) == whole else None
+        both = parts[1] is not None and takes(parts[0], _HOST) and takes(parts[1], _MASK)
+        return whole if both and parts[1] is not None and unformed(parts[1], _MASK) == whole else None
     address, mask = parts
     try:
         length = IPv4Interface(f"0.0.0.0/{mask}").network.prefixlen

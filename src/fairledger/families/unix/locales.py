@@ -11,7 +11,7 @@ from fairledger.catalog.values import find_language, iana_zone, keyboard_of, val
 from fairledger.families.keyboards import keyboards_of
 from fairledger.intent.locale import Locale
 from fairledger.model.pattern import pattern
-from fairledger.model.values import Template, Text, concat, form, formed, unformed
+from fairledger.model.values import Template, Text, concat, form, formed, takes, unformed
 
 _NAME = pattern(r"([A-Za-z]{2,3}(?:_[A-Z]{2})?)(?:\.([A-Za-z0-9-]+))?")
 _PAIR = pattern(r"[0-9a-fA-F]{4}:([0-9a-fA-F]{8})")
@@ -37,8 +37,9 @@ def language_of(name: Text | None) -> tuple[Text | None, Text]:
     if isinstance(name, Template):
         *front, last = name.parts
         if isinstance(last, str) and last.startswith(".") and front:
-            return unformed(replace(name, parts=tuple(front)), _UNDERSCORED), last[1:]
-        return name, UTF8
+            open_ = replace(name, parts=tuple(front))
+            return (unformed(open_, _UNDERSCORED), last[1:]) if takes(open_, _UNDERSCORED) else (None, UTF8)
+        return None, UTF8
     match = _NAME.fullmatch(name.strip()) if name else None
     return (match[1].replace("_", "-"), match[2] or UTF8) if match else (None, UTF8)
 
@@ -83,6 +84,11 @@ def _console(layout: str) -> str:
     return row.console if row else ""
 
 
+def is_layout(layout: Text) -> bool:
+    """Whether it can be a draft's: a placeholder that is filled in the installer's words is not."""
+    return takes(layout, _LAYOUT)
+
+
 def bare_layout(layout: Text) -> Text:
     """A layout as somebody's file has it, without quotes and blanks; a placeholder as it was."""
     return layout.strip("'\" ").replace(" ", "") if isinstance(layout, str) else unformed(layout, _LAYOUT)
@@ -93,9 +99,9 @@ def zone_of(zone: Text) -> Text:
     return formed(zone, _ZONE)
 
 
-def bare_zone(zone: Text) -> Text:
-    """A zone as a draft says it: a placeholder as it was."""
-    return unformed(zone, _ZONE)
+def bare_zone(zone: Text | None) -> Text | None:
+    """A zone as a draft says it: a placeholder as it was; None for one that is filled in the installer's words."""
+    return unformed(zone, _ZONE) if zone is not None and takes(zone, _ZONE) else None
 
 
 _ZONE = "iana-zone"

@@ -20,7 +20,7 @@ from fairledger.families.windows.command_lines import FIRST_SIGN_IN, POWERSHELL,
 from fairledger.families.windows.names import INTERNATIONAL, INTERNATIONAL_PE, SHELL
 from fairledger.intent.locale import Locale
 from fairledger.model.pattern import pattern
-from fairledger.model.values import SecretRef, Template, Text, concat, form, formed, join, split, unformed
+from fairledger.model.values import SecretRef, Template, Text, concat, form, formed, join, split, takes, unformed
 
 _PAIR = pattern(r"([0-9a-fA-F]{4}):([0-9a-fA-F]{8})")
 _REGION = pattern(r'powershell\.exe -NoProfile -Command "Set-WinHomeLocation -GeoId (\d{1,6})"')
@@ -93,6 +93,8 @@ def recognise(reader: Reader) -> Locale | None:
         if not seats:
             continue
         value = _text(seats[0])
+        if field == "keyboards" and not all(takes(one, _KEYBOARD) for one in split(value, ";")):
+            continue  # an answer's own placeholder, which is filled in setup's words
         fields[field] = value
         for seat in seats:
             if _text(seat) == value:
@@ -121,7 +123,7 @@ def _recognise_zone(reader: Reader, fields: dict[str, Text | tuple[Text, ...]]) 
         for seat in _texts(reader, pass_, SHELL, "TimeZone"):
             zone = _text(seat)
             base = zone.removesuffix("_dstoff") if isinstance(zone, str) else zone
-            if base == zone and fields.setdefault("time_zone", _iana(zone)) == _iana(zone):
+            if base == zone and takes(zone, _ZONE) and fields.setdefault("time_zone", _iana(zone)) == _iana(zone):
                 reader.take(seat, "locale", "time_zone")
 
 
