@@ -57,15 +57,27 @@ def test_what_was_fetched_is_kept_for_a_while_and_not_for_ever(tmp_path, monkeyp
     assert [secrets.fetch(ref, "x") for ref in (refs[1], refs[2], refs[0])] == ["old-1", "old-2", "new-0"]
 
 
-def test_two_accounts_that_are_asked_for_have_two_passwords(tmp_path):
+def test_two_things_that_are_asked_for_have_two_secrets(tmp_path):
     people = '[[account.local]]\nname = "{}"\ngroups = ["Administrators"]\npassword = {{ ask = true }}\n'
     head = '[draft]\ntarget = "el-9"\n[locale]\nlanguage = "en-GB"\ntime_zone = "UTC"\n[[disk]]\nfate = "wipe"\n[disk.plan]\n'
-    subject = draft(head + people.format("keeper") + people.format("warden"))
+    parts = [
+        f'{{ role = "data", mount = "/srv{at}", size = "9 GiB", encrypted = true, passphrase = {{ ask = true }} }}'
+        for at in (1, 2)
+    ]
+    disk = f'[[disk]]\nfate = "wipe"\npartition = [{{ role = "system", size = "rest" }}, {", ".join(parts)}]\n'
+    subject = draft(
+        head.replace('[[disk]]\nfate = "wipe"\n[disk.plan]\n', disk) + people.format("keeper") + people.format("warden")
+    )
     asked: list[str] = []
     secrets = Secrets(tmp_path, lambda what: asked.append(what) or "Heron-4-moor")
     issued = issue(subject, tmp_path, route="plain", values={}, secrets=secrets, replace=False)
     assert issued.path is not None, issued.report.findings
-    assert asked == ["the password of keeper", "the password of warden"]
+    assert sorted(asked) == [
+        "part[/srv1] --passphrase",
+        "part[/srv2] --passphrase",
+        "the password of keeper",
+        "the password of warden",
+    ]
 
 
 @pytest.mark.parametrize(

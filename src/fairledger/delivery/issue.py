@@ -8,6 +8,7 @@ from pathlib import Path
 from msgspec import Struct
 from msgspec.structs import replace as replaced
 
+from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.routes import Route, routes_of
 from fairledger.checks.engine import Report, findings_of, in_order
 from fairledger.checks.silence import heard
@@ -17,7 +18,7 @@ from fairledger.intent.intent import Intent
 from fairledger.model.errors import WrongUseError
 from fairledger.model.finding import Finding, Severity, finding_at
 from fairledger.model.places import Place
-from fairledger.model.sheet import Block, Node
+from fairledger.model.sheet import Block, Node, visible
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.target import Target
 from fairledger.model.values import Scalar, SecretRef, blanks_of, fill
@@ -84,7 +85,7 @@ def issue(
             return value
         encoded = encoded or not family.readable(block, nodes)
         assert secrets is not None
-        fetched = secrets.fetch(value, _named(block, nodes))
+        fetched = secrets.fetch(value, _named(block, nodes, draft.catalog))
         return family.conceal(block, nodes, fetched, form=value.form, machine=machine)
 
     shown = sheet.map_values(reveal)
@@ -130,8 +131,8 @@ def _machine(intent: Intent, values: Mapping[str, str]) -> str:
     return str(fill(identity.name, values)) if identity is not None and identity.name is not None else ""
 
 
-def _named(block: Block, nodes: tuple[Node, ...]) -> str:
-    """What a secret is for, in words for a question: the account's name, if there is one around it."""
+def _named(block: Block, nodes: tuple[Node, ...], catalog: Catalog) -> str:
+    """What a secret is for, in words for a question: the account's name, else which use of a component it is in."""
     for node in reversed(nodes[:-1]):
         name = node.text("Name") or node.text("Username")
         if name:
@@ -139,7 +140,10 @@ def _named(block: Block, nodes: tuple[Node, ...]) -> str:
     for node in block.children:
         if node.name in ("--name", "--username") and isinstance(node.value, str):
             return f"the password of {node.value}"
-    return f"{block.component} {'/'.join(node.name for node in nodes)}"
+    known = catalog.anywhere(block.component)
+    which = next((node.value for node in block.children if known is not None and node.name == known.key), None)
+    named = f"{block.component}[{visible(str(which))}]" if which is not None else block.component
+    return f"{named} {'/'.join(node.name for node in nodes)}"
 
 
 def _unfilled(ready: Subject) -> list[Finding]:
