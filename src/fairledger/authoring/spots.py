@@ -16,7 +16,7 @@ def spot_of(seat: Seat, known: Component | None) -> Spot:
         steps.append(_step(here, setting))
         here = here.parent
     root = here
-    item = root.node.text(known.key) if root is not None and known and known.repeats and known.key else None
+    item = root.says(known.key) if root is not None and known and known.repeats and known.key else None
     found = (known.setting(seat.path) if known else None) or Setting(path=seat.path, kind="text")
     key = known.key if known else ""
     return Spot(seat.block.pass_, seat.block.component, found, tuple(reversed(steps)), key, item, present=seat)
@@ -25,7 +25,7 @@ def spot_of(seat: Seat, known: Component | None) -> Spot:
 def _step(seat: Seat, setting: Setting | None) -> tuple[str, str, str | None]:
     if setting is None or setting.kind != "list" or setting.repeats:
         return (seat.node.name, "", None)
-    item = seat.node.text(setting.key) if setting.key else None
+    item = seat.says(setting.key) if setting.key else None
     if item is not None and seat.child(setting.key) is not None:
         return (seat.node.name, setting.key, item)
     assert seat.parent is not None

@@ -111,7 +111,7 @@ def _roots(known: Component, seats: Seats, pass_: str, item: str | None) -> list
 
 
 def _use(root: Seat, key: str, number: int) -> str:
-    text = root.node.text(key) if key else None
+    text = root.says(key) if key else None
     return text if text is not None else str(number)
 
 
@@ -263,7 +263,7 @@ def _single_item(here: Setting, above: list[Seat], *, last: bool) -> str:
 
 
 def _identity(seat: Seat, key: str, number: int) -> str:
-    text = seat.node.text(key) if key else None
+    text = seat.says(key) if key else None
     return text if text is not None else str(number)
 
 

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from functools import cached_property
+from typing import Any
 
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.common import Common
 from fairledger.catalog.setting import Component, Setting
 from fairledger.model.places import Place
-from fairledger.model.sheet import Block, Node, Sheet, visible
-from fairledger.model.values import Scalar
+from fairledger.model.sheet import Block, Companion, Node, Sheet, visible
+from fairledger.model.trace import Trace
+from fairledger.model.values import Scalar, blanks_of
 
 
 class Seat:
@@ -77,16 +79,27 @@ class Seat:
         lead = f"{self.shown}/" if self.shown else ""
         for alike in by_name.values():
             for place, child in enumerate(alike, 1):
-                step = _step(child.node, child.setting, place)
+                step = _step(child, place)
                 if len(alike) > 1 and not step.endswith("]"):  # siblings that the catalog does not call a list
                     step += f"[{place}]"
                 child._shown = lead + step  # noqa: SLF001 - a seat of its own class
 
     @property
     def way(self) -> tuple[Node, ...]:
-        """The nodes from the block down to this one."""
-        above = self.parent.way if self.parent is not None else ()
-        return (*above, self.node) if self.parent is not None else ()
+        """The nodes from the block down to this one; with them goes all that stands in them."""
+        if self.parent is None:
+            return ()
+        for beside in self.parent.children:
+            beside.look()
+        return (*self.parent.way, self.node)
+
+    def look(self) -> None:
+        """Notes that somebody saw the value, if that is still open."""
+
+    def says(self, name: str) -> str | None:
+        """The plain text of the first seat of that name directly below; None where there is none or it is not plain."""
+        child = self.child(name)
+        return child.text if child is not None else None
 
     def child(self, path: str) -> Seat | None:
         """The first seat at a path below this one."""
@@ -118,18 +131,91 @@ class Seat:
         return found
 
 
+class OpenSeat(Seat):
+    """A seat whose value has an open placeholder in it: it notes who sees that."""
+
+    __slots__ = ("trace",)
+
+    def __init__(self, *told: Any, trace: Trace) -> None:
+        self.trace = trace
+        super().__init__(*told)
+        trace.handed = False
+
+    def look(self) -> None:
+        """Notes that somebody saw the value."""
+        self.trace.handed = True
+
+    @property
+    def value(self) -> Scalar | None:  # type: ignore[override]
+        """The node's value."""
+        self.trace.handed = True
+        return self.node.value
+
+    @value.setter
+    def value(self, value: Scalar | None) -> None:
+        """The node is what holds it."""
+
+    @property
+    def text(self) -> str | None:  # type: ignore[override]
+        """The value if it is plain text, as it is once it is filled."""
+        self.trace.handed = True
+        value = self.node.value
+        return value if isinstance(value, str) else None
+
+    @text.setter
+    def text(self, text: str | None) -> None:
+        """The node is what holds it."""
+
+
 class Seats:
     """All seats of a sheet; with ``common`` they are those of other sheets too where the blocks are the same."""
 
     def __init__(self, sheet: Sheet, catalog: Catalog, common: Common | None = None) -> None:
-        self.sheet = sheet
+        self._sheet = sheet
         self.catalog = catalog
         self.common = common
+        self.trace = Trace()
+        """Notes whoever sees an open placeholder."""
+        self.open: list[OpenSeat] = []
+        """The seats whose values are still open."""
         self.below: list[Seat] = []
         """Every seat but the blocks themselves, in order."""
         self.rows: dict[tuple[str, str], dict[str, list[Seat]]] = {}
         """By pass and component: the seats at each path."""
         self.roots = [self._root(block) for block in sheet.blocks]
+
+    @property
+    def sheet(self) -> Sheet:
+        """The sheet itself, with all that is open in it."""
+        self.trace.handed = True
+        return self._sheet
+
+    @property
+    def companions(self) -> tuple[Companion, ...]:
+        """The scripts beside the answer file."""
+        self.trace.handed = self.trace.handed or any(blanks_of(one.body) for one in self._sheet.companions)
+        return self._sheet.companions
+
+    @cached_property
+    def _first(self) -> tuple[Sheet, list[Node]]:
+        """The sheet and the blocks' nodes as they were at the beginning."""
+        return self._sheet, [root.node for root in self.roots]
+
+    def refill(self, sheet: Sheet) -> Mapping[int, int]:
+        """Puts a sheet in that differs in values of open seats only.
+
+        Gives the identities of the nodes that differ from those at the beginning, with what they are now.
+        """
+        changed: dict[int, int] = {}
+        first, nodes = self._first
+        for root, begun, node, block in zip(self.roots, first.blocks, nodes, sheet.blocks, strict=True):
+            if block is not begun or block is not root.block:
+                # a block that is as at the beginning gets its first node back: identities count
+                now = node if block is begun else Node(block.component, None, block.children, block.origin)
+                changed[id(begun)] = id(block)
+                _refilled(root, node, now, block, changed)
+        self._sheet = sheet
+        return changed
 
     def find(self, pass_: str, component: str, path: str) -> list[Seat]:
         """Every seat at a path of a component in a pass; an empty path gives the blocks themselves."""
@@ -173,7 +259,7 @@ class Seats:
         if known is None or not known.repeats:
             return root.block.component
         same = [one for one in self.roots if one.block.component == known.name and one.block.pass_ == root.block.pass_]
-        item = root.node.text(known.key) if known.key else None
+        item = root.says(known.key) if known.key else None
         if item is None and len(same) == 1:
             return known.name
         return f"{known.name}[{visible(item) if item else same.index(root) + 1}]"
@@ -206,7 +292,12 @@ class Seats:
             name = node.name
             setting = inside.get(name)
             way = setting.path if setting is not None else f"{path}/{name}" if path else name
-            seat = Seat(block, node, above, known, way, setting)
+            value = node.value
+            if value is None or isinstance(value, str) or not blanks_of(value):
+                seat = Seat(block, node, above, known, way, setting)
+            else:
+                seat = OpenSeat(block, node, above, known, way, setting, trace=self.trace)
+                self.open.append(seat)
             row.append(seat)
             self.below.append(seat)
             alike = rows.get(way)
@@ -219,8 +310,19 @@ class Seats:
         above.children = row
 
 
-def _step(node: Node, setting: Setting | None, place: int) -> str:
+def _refilled(seat: Seat, begun: Node, node: Node, block: Block, changed: dict[int, int]) -> None:
+    """Puts a node of the same shape into a seat, and what is in it into the seats below."""
+    if node is not begun:
+        changed[id(begun)] = id(node)
+    seat.node, seat.block = node, block
+    seat._shown = None  # noqa: SLF001 - a seat of its own module; its item may be called otherwise now
+    for child, first, inner in zip(seat.children, begun.children, node.children, strict=True):
+        _refilled(child, first, inner, block, changed)
+
+
+def _step(seat: Seat, place: int) -> str:
+    setting = seat.setting
     if setting is None or setting.kind != "list":
-        return node.name
-    key = node.text(setting.key) if setting.key else None
-    return f"{node.name}[{visible(key) if key else place}]"
+        return seat.name
+    key = seat.says(setting.key) if setting.key else None
+    return f"{seat.name}[{visible(key) if key else place}]"

@@ -11,7 +11,8 @@ from fairledger.model.places import Placed
 
 def commands_of(view: View) -> list[tuple[Placed, Command]]:
     """The commands with where they stand. What another section brings or has recognised is not among them."""
-    if "commands" not in view.kept:
+
+    def listed() -> list[tuple[Placed, Command]]:
         found: list[tuple[Placed, Command]] = [
             (view.intent.placed("command", at), one) for at, one in view.each(COMMAND)
         ]
@@ -20,9 +21,9 @@ def commands_of(view: View) -> list[tuple[Placed, Command]]:
             when = moments.get(seat.block.pass_, "")
             if when and seat.text and seat.parent is not None and id(seat.node) not in view.understood:
                 found.append((seat.parent, Command(when=when, body=seat.text)))  # type: ignore[arg-type]
-        view.kept["commands"] = found
-    kept: list[tuple[Placed, Command]] = view.kept["commands"]
-    return kept
+        return found
+
+    return view.kept.once("commands", listed)
 
 
 def _is_line(setting: Setting) -> object:

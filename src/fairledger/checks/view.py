@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from functools import cached_property
 from itertools import chain
 from typing import Any, TypeVar
@@ -14,6 +14,7 @@ from fairledger.families.interface import Family
 from fairledger.intent.intent import Intent, Section
 from fairledger.model.facts import Facts
 from fairledger.model.target import Limits, Target
+from fairledger.model.trace import Kept, Watched
 from fairledger.subject.subject import FileKind, Subject
 
 T = TypeVar("T")
@@ -38,9 +39,13 @@ def judge(function: Judge[T]) -> Judge[T]:
 class View:
     """A subject as a rule sees it, and what the rules of a topic work out once."""
 
-    def __init__(self, subject: Subject) -> None:
+    def __init__(self, subject: Subject, before: View | None = None) -> None:
         self.subject = subject
-        self.kept: dict[str, Any] = {}
+        self._before = before
+        """The view of the same subject with open placeholders: what none of them touches is taken from it."""
+        self.trace = subject.seats.trace
+        """Notes whether a rule is handed an open placeholder."""
+        self.kept = Kept(self.trace, before.kept.settled() if before is not None else None)
         """What the rules of a topic work out once, under names of their own."""
 
     @property
@@ -63,10 +68,11 @@ class View:
         """The answers."""
         return self.subject.seats
 
-    @property
+    @cached_property
     def intent(self) -> Intent:
         """What they mean."""
-        return self.subject.intent
+        whole, tainted = self.subject.intent, self.subject.recognised.tainted
+        return Intent(Watched(whole.sections, tainted, self.trace), whole.places) if tainted else whole
 
     @property
     def facts(self) -> Facts:
@@ -113,14 +119,24 @@ class View:
 
     def judged(self, judge: Judge[T]) -> list[tuple[Seat, T]]:
         """The seats with plain values of which a judge has something to say, with that."""
+        self.trace.handed = self.trace.handed or bool(self.seats.open)
         return self._sentences.get(judge, [])
 
     @cached_property
     def _sentences(self) -> dict[Judge[Any], list[tuple[Seat, Any]]]:
         """What all judges say; each value is looked at once, however many files hold it."""
+        if self._before is None:
+            return self._said_of((None, self.seats.unknown), *self.seats.by_setting)
+        # the values that were plain before have been judged already
+        found = dict(self._before._sentences)  # noqa: SLF001 - a view like this
+        for judge, told in self._said_of(*[(seat.setting, (seat,)) for seat in self.seats.open]).items():
+            found[judge] = found.get(judge, []) + told
+        return found
+
+    def _said_of(self, *rows: tuple[Setting | None, Sequence[Seat]]) -> dict[Judge[Any], list[tuple[Seat, Any]]]:
         found: dict[Judge[Any], list[tuple[Seat, Any]]] = {}
         judged = self.catalog.kept.setdefault("judged", {})
-        for setting, seats in ((None, self.seats.unknown), *self.seats.by_setting):
+        for setting, seats in rows:
             known = judged.setdefault(id(setting), {})
             if len(known) > _MOST_KEPT:
                 known.clear()

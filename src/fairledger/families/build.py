@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from functools import cache, cached_property
+from collections.abc import Collection, Mapping
+from functools import cache, cached_property, partial
 from importlib import import_module
 from pathlib import Path
 from types import ModuleType
@@ -23,11 +24,28 @@ from fairledger.model.target import Target
 class Recognised:
     """What a sheet means, and what of it nobody could read."""
 
-    def __init__(self, intent: Intent, reader: Reader) -> None:
+    def __init__(self, intent: Intent, reader: Reader, took: Mapping[int, str], tainted: Collection[str]) -> None:
         self.intent = intent
         self.understood = reader.understood
         """The section as which a node or block (by its identity in memory) was understood."""
+        self.tainted: frozenset[str] = frozenset(tainted)
+        """The sections that were handed an open placeholder while they were looked for."""
         self._reader = reader
+        self._took = took
+        """What was understood before it was found that some of it says what must go."""
+
+    @property
+    def target(self) -> Target | None:
+        """The target that it was read for."""
+        return self._reader.target
+
+    @cached_property
+    def taken(self) -> dict[str, frozenset[int]]:
+        """By section, in their order: the nodes and blocks that it took, by their identities."""
+        found: dict[str, set[int]] = {name: set() for name in SECTION_NAMES}
+        for one, name in self._took.items():
+            found[name].add(one)
+        return {name: frozenset(taken) for name, taken in found.items()}
 
     @cached_property
     def remainder(self) -> Sheet:
@@ -86,16 +104,51 @@ def before_upgrade(intent: Intent, target: Target, facts: Facts) -> tuple[str, t
 def recognise(seats: Seats, target: Target | None) -> Recognised:
     """What a sheet means. Never fails: what cannot be read stays in the remainder."""
     reader = Reader(seats, target)
-    found = {}
+    found, tainted = {}, []
     for name in SECTION_NAMES:
-        module = _section_module(seats.catalog.family, name)
-        reader.section = name
-        value = module.recognise(reader) if module is not None else None
+        value, handed = seats.trace.around(partial(_recognised, name, reader))
         if value:
             found[name] = value
+        if handed:
+            tainted.append(name)
+    took = reader.understood
     for name in reader.misread():
         found.pop(name, None)
-    return Recognised(Intent(found, reader.places), reader)
+    return Recognised(Intent(found, reader.places), reader, took, tainted)
+
+
+def recognise_again(before: Recognised, seats: Seats, changed: Mapping[int, int]) -> Recognised | None:
+    """What a sheet means once its placeholders are filled: only the sections that were handed one are looked for again.
+
+    ``seats`` are those of ``before``, refilled, and ``changed`` tells which nodes are now others. None where a section
+    takes other nodes than it did: then the others have to be looked for as well.
+    """
+    reader = Reader(seats, before.target)
+    reader.places = dict(before.intent.places)
+    found = dict(before.intent.sections)
+    for name, taken in before.taken.items():
+        now = {changed.get(one, one) for one in taken}
+        if name in before.tainted:
+            for path in [path for path in reader.places if path[0] == name]:
+                del reader.places[path]
+            value = _recognised(name, reader)
+            if {one for one, by in reader.understood.items() if by == name} != now:
+                return None
+            found.pop(name, None)
+            if value:
+                found[name] = value
+        else:
+            reader.understood.update(dict.fromkeys(now, name))
+    took = reader.understood
+    for name in reader.misread():
+        found.pop(name, None)
+    return Recognised(Intent(found, reader.places), reader, took, ())
+
+
+def _recognised(name: str, reader: Reader) -> Any:
+    module = _section_module(reader.catalog.family, name)
+    reader.section = name
+    return module.recognise(reader) if module is not None else None
 
 
 def canonical(intent: Intent, target: Target, facts: Facts) -> Intent:

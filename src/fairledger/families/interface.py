@@ -22,6 +22,7 @@ from fairledger.model.finding import Finding, Severity, finding_at
 from fairledger.model.places import Origin, Placed
 from fairledger.model.sheet import ITEM_ACTION, Block, Node, Sheet, SheetBuilder
 from fairledger.model.target import Limits, Target
+from fairledger.model.trace import Kept
 from fairledger.model.values import Scalar
 
 if TYPE_CHECKING:
@@ -90,7 +91,7 @@ class Reader:
         self.catalog = seats.catalog
         self.target = target
         self.places: dict[FieldPath, Placed] = {}
-        self.kept: dict[Any, Any] = {}
+        self.kept = Kept(seats.trace)
         """What section modules look up once and use again, under keys of their own."""
         self.section = ""
         """The section that is being looked for."""
@@ -113,10 +114,10 @@ class Reader:
         if seat is None:
             return
         understood, section = self.understood, self.section
-        understood[id(seat.node)] = section
+        understood.setdefault(id(seat.node), section)
         if whole and seat.children:
             for one in seat.walk():
-                understood[id(one.node)] = section
+                understood.setdefault(id(one.node), section)
         if path:
             # the first seat that says a field is where it comes from
             self.places.setdefault(path, seat)
@@ -134,7 +135,7 @@ class Reader:
 
     def take_block(self, root: Seat, *path: str | int) -> None:
         """Notes that a block has been understood by its mere presence."""
-        self.understood[id(root.block)] = self.section
+        self.understood.setdefault(id(root.block), self.section)
         if path:
             self.places.setdefault(path, root)
 

@@ -29,14 +29,15 @@ _ROOT = _LINUX + "part / --fstype=xfs --size=9000 --grow\n"
 
 def _parts(view: View) -> list[tuple[Disk, Partition, Placed]]:
     """Every partition with its disk and its place."""
-    if "parts" not in view.kept:
-        view.kept["parts"] = [
+
+    def listed() -> list[tuple[Disk, Partition, Placed]]:
+        return [
             (disk, part, view.intent.placed("disk", at, "partition", place))
             for at, disk in view.each(DISK)
             for place, part in enumerate(disk.partition)
         ]
-    found: list[tuple[Disk, Partition, Placed]] = view.kept["parts"]
-    return found
+
+    return view.kept.once("parts", listed)
 
 
 def _fixed(part: Partition) -> int | None:

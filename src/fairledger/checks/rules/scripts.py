@@ -45,9 +45,8 @@ def _found(
     """Commands that show a sign; ``scripts``: where they are written in that; ``own``: in what runs."""
     if scripts and view.limits.scripts != scripts:
         return
-    if "codes" not in view.kept:
-        view.kept["codes"] = [(here, one, _code(one.body)) for here, one in commands_of(view)]
-    for here, one, code in view.kept["codes"]:
+    codes = view.kept.once("codes", lambda: [(here, one, _code(one.body)) for here, one in commands_of(view)])
+    for here, one, code in codes:
         match = sign.found(_own(code) if own and "<<" in code else code)
         if match is not None:
             yield here, one, match

@@ -224,7 +224,7 @@ def use_twice(view: View) -> Iterator[Hit]:
     seen: dict[tuple[str, str], Seat] = {}
     for root in view.seats.roots:
         known = root.component
-        item = root.node.text(known.key) if known is not None and known.unique else None
+        item = root.says(known.key) if known is not None and known.unique else None
         if known is None or item is None:
             continue
         place = (known.name, item)

@@ -31,16 +31,17 @@ _ROOM = 4
 
 def all_parts(view: View) -> list[tuple[Partition, Placed]]:
     """Every partition and volume, with its place."""
-    if "volumes" not in view.kept:
+
+    def listed() -> list[tuple[Partition, Placed]]:
         made = [("disk", at, disk.partition) for at, disk in view.each(DISK)]
         made += [("volume", at, volume.partition) for at, volume in view.each(VOLUME)]
-        view.kept["volumes"] = [
+        return [
             (part, view.intent.placed(name, at, "partition", place))
             for name, at, parts in made
             for place, part in enumerate(parts)
         ]
-    found: list[tuple[Partition, Placed]] = view.kept["volumes"]
-    return found
+
+    return view.kept.once("volumes", listed)
 
 
 def _mount(part: Partition) -> str | None:

@@ -90,7 +90,7 @@ class Reviser:
         if spot.item is None:
             return roots[0] if roots else None
         for number, root in enumerate(roots, 1):
-            named = root.node.text(spot.key) if spot.key else None
+            named = root.says(spot.key) if spot.key else None
             if (named if named is not None else str(number)) == spot.item:
                 return root
         return None

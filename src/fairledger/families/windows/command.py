@@ -192,7 +192,7 @@ def _recognise_one(reader: Reader, item: Seat, moment: Moment, when: str) -> Com
     fields: dict[str, Any] = {"about": text_of(parts.get("Description")), "restart": restart is not None}
     name = launched(value)
     if name:
-        there = next((one for one in reader.seats.sheet.companions if one.name == name), None)
+        there = next((one for one in reader.seats.companions if one.name == name), None)
         if there is None or isinstance(there.body, SecretRef) or not name.endswith((".ps1", ".cmd")):
             return None
         fields["interpreter"] = "powershell" if name.endswith(".ps1") else "cmd"

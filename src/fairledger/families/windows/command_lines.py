@@ -96,9 +96,7 @@ def commands_at(reader: Reader, moment: Moment, program: str) -> list[tuple[Seat
 
     Each with its line (placeholders as ``${name}``). `POWERSHELL` and `REGISTRY` stand for the usual ones.
     """
-    if moment not in reader.kept:
-        reader.kept[moment] = _by_program(reader, moment)
-    found = reader.kept[moment].get(program)
+    found = reader.kept.once(moment, lambda: _by_program(reader, moment)).get(program)
     return [one for one in found if id(one[0].node) not in reader.understood] if found else []
 
 

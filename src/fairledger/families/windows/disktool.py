@@ -129,12 +129,12 @@ def _said(value: Any) -> Text:
 def recognise(reader: Reader) -> list[Disk]:
     """The disks that scripts in our own form lay out."""
     found: list[Disk] = []
-    if not reader.seats.sheet.companions:
+    if not reader.seats.companions:
         return found
     for item in reader.find(IN_SETUP.pass_, IN_SETUP.component, IN_SETUP.list_path):
         line = item.child(IN_SETUP.line)
         name = launched(line.text) if line is not None else ""
-        there = next((one for one in reader.seats.sheet.companions if one.name == name), None)
+        there = next((one for one in reader.seats.companions if one.name == name), None)
         if there is None or not name.endswith("-disk.txt") or isinstance(there.body, SecretRef):
             continue
         disk = _parsed(there.body)

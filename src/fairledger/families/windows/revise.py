@@ -180,4 +180,4 @@ def _is(seat: Seat, name: str, key: str, item: str | None, parent: Seat) -> bool
     if item is None:
         return True
     same = [one for one in parent.children if one.node.name == name]
-    return (seat.node.text(key) if key else str(same.index(seat) + 1)) == item
+    return (seat.says(key) if key else str(same.index(seat) + 1)) == item
