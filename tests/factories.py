@@ -6,10 +6,14 @@ from pathlib import Path
 
 from fairledger.checks.engine import Report
 from fairledger.checks.engine import check as checked
+from fairledger.delivery.fill import filled
+from fairledger.delivery.place import Folder, place
+from fairledger.delivery.prepare import prepare
 from fairledger.model.facts import Facts
 from fairledger.profiles.document import read_document
 from fairledger.profiles.library import Library
 from fairledger.profiles.resolve import Resolved, Selection, resolve
+from fairledger.profiles.secrets import Secrets
 from fairledger.subject.opening import Asked, looked_at, opened
 from fairledger.subject.settling import settled
 from fairledger.subject.subject import Subject
@@ -71,3 +75,10 @@ def settled_file(text: str | bytes, path: Path, target: str | None = None) -> Su
     """An answer file as it is compared."""
     data = text if isinstance(text, bytes) else text.encode()
     return settled(opened(path, Asked(target=target), data))
+
+
+def issue(subject: Subject, out: Path, secrets: Secrets | None = None, *, replace: bool = False, **asked):
+    """A draft's files for one machine, and the record of them; None where errors stand against it."""
+    prepared = prepare(subject, asked.get("route", "plain"), without_secrets=secrets is None)
+    made = filled(prepared, asked.get("values", {}), secrets)
+    return made, place(prepared, made, Folder(out, replace=replace)) if made.files else None

@@ -11,6 +11,7 @@ from fairledger.catalog.catalog import catalog_of
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import target_named
 from fairledger.families.build import canonical, recognise, translate
+from fairledger.families.casting import Cast
 from fairledger.families.fields import text_of
 from fairledger.families.interface import Family, Reader, Reading, Words
 from fairledger.families.registry import FAMILIES, family_named, family_of_file, family_surely, has_rules
@@ -40,8 +41,8 @@ class Bare(Family):
     def read(self, data, file, root=None, own=None, common=None):
         return Reading(Sheet(), (), {})
 
-    def write(self, sheet, target, own=None):
-        return b""
+    def cast(self, sheet, target, own=None):
+        return (Cast(("x",)),)
 
 
 def test_nothing_is_claimed_for_a_family_that_does_not_state_it():

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from factories import check, draft, rules_of
-from fairledger.delivery.issue import issue
+from factories import check, draft, issue, rules_of
 from fairledger.model.errors import RefusedError
 from fairledger.model.values import SecretRef, SecretSource
 from fairledger.profiles import secrets as room
@@ -70,8 +69,8 @@ def test_two_things_that_are_asked_for_have_two_secrets(tmp_path):
     )
     asked: list[str] = []
     secrets = Secrets(tmp_path, lambda what: asked.append(what) or "Heron-4-moor")
-    issued = issue(subject, tmp_path, route="plain", values={}, secrets=secrets, replace=False)
-    assert issued.path is not None, issued.report.findings
+    made, issued = issue(subject, tmp_path, secrets)
+    assert issued is not None, made.report.findings
     assert sorted(asked) == [
         "part[/srv1] --passphrase",
         "part[/srv2] --passphrase",

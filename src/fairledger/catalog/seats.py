@@ -64,25 +64,30 @@ class Seat:
     @property
     def shown(self) -> str:
         """The path with items in brackets; made when somebody asks, which few do."""
-        if self._shown is None:
-            if self.parent is None:
-                self._shown = ""
-            else:
-                self.parent.show_children()
-        return self._shown or ""
+        if self._shown is not None:
+            return self._shown
+        if self.parent is None:
+            self._shown = ""
+            return ""
+        return self.parent.show_children()[self.parent.children.index(self)]
 
-    def show_children(self) -> None:
-        """Works out how the seats directly below are called."""
+    def show_children(self) -> list[str]:
+        """How the seats directly below are called."""
         by_name: dict[str, list[Seat]] = {}
         for child in self.children:
-            by_name.setdefault(child.node.name, []).append(child)
-        lead = f"{self.shown}/" if self.shown else ""
+            by_name.setdefault(child.name, []).append(child)
+        above = self.shown
+        lead = f"{above}/" if above else ""
+        names: dict[int, str] = {}
         for alike in by_name.values():
             for place, child in enumerate(alike, 1):
-                step = _step(child, place)
+                step, lasting = _step(child, place)
                 if len(alike) > 1 and not step.endswith("]"):  # siblings that the catalog does not call a list
                     step += f"[{place}]"
-                child._shown = lead + step  # noqa: SLF001 - a seat of its own class
+                names[id(child)] = lead + step
+                # a name with an open placeholder is worked out anew for everybody, so that it is noted who saw that
+                child._shown = lead + step if lasting and self._shown is not None else None  # noqa: SLF001
+        return [names[id(child)] for child in self.children]
 
     @property
     def way(self) -> tuple[Node, ...]:
@@ -146,7 +151,7 @@ class OpenSeat(Seat):
         self.trace.handed = True
 
     @property
-    def value(self) -> Scalar | None:  # type: ignore[override]
+    def value(self) -> Scalar | None:
         """The node's value."""
         self.trace.handed = True
         return self.node.value
@@ -156,7 +161,7 @@ class OpenSeat(Seat):
         """The node is what holds it."""
 
     @property
-    def text(self) -> str | None:  # type: ignore[override]
+    def text(self) -> str | None:
         """The value if it is plain text, as it is once it is filled."""
         self.trace.handed = True
         value = self.node.value
@@ -320,9 +325,11 @@ def _refilled(seat: Seat, begun: Node, node: Node, block: Block, changed: dict[i
         _refilled(child, first, inner, block, changed)
 
 
-def _step(seat: Seat, place: int) -> str:
+def _step(seat: Seat, place: int) -> tuple[str, bool]:
+    """The name of an item, and whether it stays as it is whatever is filled in."""
     setting = seat.setting
     if setting is None or setting.kind != "list":
-        return seat.name
-    key = seat.says(setting.key) if setting.key else None
-    return f"{seat.name}[{visible(key) if key else place}]"
+        return seat.name, True
+    key = seat.child(setting.key) if setting.key else None
+    text = key.text if key is not None else None
+    return f"{seat.name}[{visible(text) if text else place}]", not isinstance(key, OpenSeat)

@@ -65,6 +65,8 @@ class Setting(Struct, frozen=True, kw_only=True, omit_defaults=True, dict=True):
     """What to use where it is out of date or gone."""
     related: tuple[str, ...] = ()
     """``COMPONENT/SETTING``, or a path of its own component: what one looks at in the same breath."""
+    whose: str = ""
+    """The setting beside it that names the account whose password it is."""
     policy: str = ""
     """Why central policy is usually the better place for it; empty where it is not."""
     rare: bool = False

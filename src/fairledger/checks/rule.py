@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Iterator
-from functools import cache
+from collections.abc import Callable, Iterator, Sequence
+from functools import cache, partial
 from importlib import import_module
 from pathlib import Path
 
@@ -118,26 +118,38 @@ def rules_for(family: str) -> tuple[Rule, ...]:
     return tuple(_RULES[name] for name in sorted(_RULES) if _RULES[name].family in ("", family))
 
 
-def run(view: View) -> tuple[Finding, ...]:
-    """Everything that the rules find. A rule that fails is a finding, never the end of the run."""
-    out: list[Finding] = []
-    for one in rules_for(view.family.name):
-        if one.check is None:
-            continue
-        try:
-            hits = list(one.check(view))
-        except Exception as error:
-            if "PYTEST_CURRENT_TEST" in os.environ:
-                raise
-            told = f"the rule {one.id} failed: {type(error).__name__}"
-            out.append(
-                Finding("rule-failed", Severity.WARNING, told, "this is a mistake of the program; please report it")
-            )
-            continue
-        out += [
-            finding_at(one.id, hit.severity or one.severity, hit.message, hit.place.place, hit.hint) for hit in hits
+def run(view: View, rules: Sequence[Rule] | None = None) -> list[Finding]:
+    """What the rules find, all of them if none are named."""
+    return [one for rule in (rules_for(view.family.name) if rules is None else rules) for one in found_by(rule, view)]
+
+
+def run_noting(view: View) -> tuple[list[Finding], tuple[Rule, ...]]:
+    """What is found that no open placeholder has a part in, and the rules that are to run once they are filled."""
+    settled: list[Finding] = []
+    waiting = []
+    for rule in rules_for(view.family.name):
+        found, handed = view.trace.around(partial(found_by, rule, view))
+        if handed:
+            waiting.append(rule)
+        else:
+            settled += found
+    return settled, tuple(waiting)
+
+
+def found_by(rule: Rule, view: View) -> list[Finding]:
+    """What one rule finds. A rule that fails is a finding, never the end of the run."""
+    if rule.check is None:
+        return []
+    try:
+        return [
+            finding_at(rule.id, hit.severity or rule.severity, hit.message, hit.place.place, hit.hint)
+            for hit in rule.check(view)
         ]
-    return tuple(out)
+    except Exception as error:
+        if "PYTEST_CURRENT_TEST" in os.environ:
+            raise
+        told = f"the rule {rule.id} failed: {type(error).__name__}"
+        return [Finding("rule-failed", Severity.WARNING, told, "this is a mistake of the program; please report it")]
 
 
 def from_server(setting: Setting) -> object:

@@ -41,11 +41,11 @@ class View:
 
     def __init__(self, subject: Subject, before: View | None = None) -> None:
         self.subject = subject
-        self._before = before
+        self._before: View | None = before
         """The view of the same subject with open placeholders: what none of them touches is taken from it."""
         self.trace = subject.seats.trace
         """Notes whether a rule is handed an open placeholder."""
-        self.kept = Kept(self.trace, before.kept.settled() if before is not None else None)
+        self.kept: Kept = Kept(self.trace, before.kept.settled() if before is not None else None)
         """What the rules of a topic work out once, under names of their own."""
 
     @property
@@ -110,6 +110,8 @@ class View:
     @cached_property
     def _known(self) -> dict[Trait, tuple[int, ...]]:
         """Which of its settings have a trait: the same in every sheet with the same settings."""
+        if self._before is not None:
+            return self._before._known  # noqa: SLF001 - a view like this
         shapes = self.catalog.kept.setdefault("shapes", {})
         if len(shapes) > _MOST_KEPT:
             shapes.clear()

@@ -14,9 +14,10 @@ from fairledger.catalog.seats import Seats
 from fairledger.families.interface import Reader, Words
 from fairledger.intent.intent import Intent
 from fairledger.intent.sections import SECTION_NAMES, section
-from fairledger.intent.walk import names_of, said
+from fairledger.intent.walk import FieldPath, names_of, said
 from fairledger.model.facts import Facts
 from fairledger.model.finding import Finding, Severity
+from fairledger.model.places import Placed
 from fairledger.model.sheet import Sheet, SheetBuilder
 from fairledger.model.target import Target
 
@@ -40,12 +41,31 @@ class Recognised:
         return self._reader.target
 
     @cached_property
-    def taken(self) -> dict[str, frozenset[int]]:
-        """By section, in their order: the nodes and blocks that it took, by their identities."""
-        found: dict[str, set[int]] = {name: set() for name in SECTION_NAMES}
+    def taken(self) -> dict[str, dict[int, str]]:
+        """By section: the nodes and blocks that it took, by their identities."""
+        found: dict[str, dict[int, str]] = {name: {} for name in SECTION_NAMES}
         for one, name in self._took.items():
-            found[name].add(one)
-        return {name: frozenset(taken) for name, taken in found.items()}
+            found[name][one] = name
+        return found
+
+    @cached_property
+    def to_look_for_again(self) -> list[tuple[str, dict[int, str]]]:
+        """The tainted sections, each with what others took between the one before and it; what is left comes last."""
+        found = []
+        between: dict[int, str] = {}
+        for name, taken in self.taken.items():
+            if name in self.tainted:
+                found.append((name, between))
+                between = {}
+            else:
+                between.update(taken)
+        return [*found, ("", between)]
+
+    @cached_property
+    def untouched(self) -> tuple[dict[str, Any], dict[FieldPath, Placed]]:
+        """The sections that are not tainted, and the places of their fields."""
+        places = {path: place for path, place in self.intent.places.items() if path[0] not in self.tainted}
+        return {name: one for name, one in self.intent.sections.items() if name not in self.tainted}, places
 
     @cached_property
     def remainder(self) -> Sheet:
@@ -124,25 +144,28 @@ def recognise_again(before: Recognised, seats: Seats, changed: Mapping[int, int]
     takes other nodes than it did: then the others have to be looked for as well.
     """
     reader = Reader(seats, before.target)
-    reader.places = dict(before.intent.places)
-    found = dict(before.intent.sections)
-    for name, taken in before.taken.items():
-        now = {changed.get(one, one) for one in taken}
-        if name in before.tainted:
-            for path in [path for path in reader.places if path[0] == name]:
-                del reader.places[path]
-            value = _recognised(name, reader)
-            if {one for one, by in reader.understood.items() if by == name} != now:
-                return None
-            found.pop(name, None)
-            if value:
-                found[name] = value
-        else:
-            reader.understood.update(dict.fromkeys(now, name))
+    found, reader.places = dict(before.untouched[0]), dict(before.untouched[1])
+    for name, earlier in before.to_look_for_again:
+        reader.understood.update(_renewed(earlier, changed))
+        if not name:
+            break
+        value = _recognised(name, reader)
+        if {one for one, by in reader.understood.items() if by == name} != set(_renewed(before.taken[name], changed)):
+            return None
+        if value:
+            found[name] = value
     took = reader.understood
     for name in reader.misread():
         found.pop(name, None)
     return Recognised(Intent(found, reader.places), reader, took, ())
+
+
+def _renewed(taken: dict[int, str], changed: Mapping[int, int]) -> dict[int, str]:
+    """What was taken, where some nodes are others now."""
+    there = changed.keys() & taken.keys()
+    if not there:
+        return taken
+    return {changed.get(one, one): name for one, name in taken.items()}
 
 
 def _recognised(name: str, reader: Reader) -> Any:

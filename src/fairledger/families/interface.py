@@ -14,6 +14,7 @@ from fairledger.catalog.catalog import Catalog, catalog_of
 from fairledger.catalog.common import Common
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.seats import Seat, Seats
+from fairledger.families.casting import Cast
 from fairledger.intent.intent import Intent
 from fairledger.intent.walk import FieldPath
 from fairledger.model.errors import WrongUseError
@@ -176,8 +177,19 @@ class Family(ABC):
         """
 
     @abstractmethod
+    def cast(self, sheet: Sheet, target: Target, own: Own = NOTHING) -> tuple[Cast, ...]:
+        """The files that a sheet comes to, the answer file first, with a hole for each value that is still open.
+
+        Raises `ContentError` where a value cannot be written.
+        """
+
     def write(self, sheet: Sheet, target: Target, own: Own = NOTHING) -> bytes:
-        """The answer file of a sheet without open placeholders and secrets. Raises `ContentError`."""
+        """The answer file of a sheet in which nothing is open. Raises `ContentError`, `ValueError` if something is."""
+        answers = self.cast(sheet, target, own)[0]
+        left = next(answers.holes, None)
+        if left is not None:
+            raise ValueError(f"{left.way[-1].name} is still open: {left.value}")
+        return answers.whole(lambda hole: str(hole.value))
 
     def guess(self, reading: Reading) -> tuple[Target, str] | None:  # noqa: ARG002
         """The target that a file was probably made for, and what says so; None if nobody can tell."""

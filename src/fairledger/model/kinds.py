@@ -6,6 +6,8 @@ import re
 from collections.abc import Callable
 from typing import Protocol
 
+from fairledger.model.addresses import read_interface
+
 
 class Bounds(Protocol):
     """What a setting adds to its kind; every field may be None or empty."""
@@ -59,13 +61,7 @@ class Kind:
 
 
 def _is_address(text: str) -> bool:
-    from ipaddress import ip_interface
-
-    try:
-        ip_interface(text)
-    except ValueError:
-        return False
-    return True
+    return read_interface(text) is not None
 
 
 def _is_date(text: str) -> bool:

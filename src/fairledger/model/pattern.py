@@ -12,7 +12,7 @@ class _Lazy:
 
     def __getattr__(self, name: str) -> Any:  # only for what is not there yet
         compiled = re.compile(*self._asked)
-        for method in ("search", "match", "fullmatch", "finditer", "findall", "sub"):
+        for method in ("search", "match", "fullmatch", "finditer", "findall", "sub", "split"):
             setattr(self, method, getattr(compiled, method))
         return getattr(compiled, name)
 

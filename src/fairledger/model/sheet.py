@@ -7,7 +7,7 @@ with ``@`` are attributes.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Container, Iterable, Iterator
 from operator import is_ as _is
 from typing import Any
 
@@ -101,13 +101,19 @@ class Sheet(Struct, frozen=True):
         values += [one.body for one in self.companions]
         return tuple(dict.fromkeys(name for value in values for name in blanks_of(value)))
 
-    def map_values(self, change: Callable[[Block, tuple[Node, ...], Scalar], Scalar]) -> Sheet:
+    def map_values(
+        self, change: Callable[[Block, tuple[Node, ...], Scalar], Scalar], within: Container[int] | None = None
+    ) -> Sheet:
         """A sheet with every value changed; ``change`` gets the block, the nodes on the way, the value.
 
-        Nodes and blocks in which nothing changes stay what they are.
+        Nodes and blocks in which nothing changes stay what they are. ``within`` names the blocks in which anything can
+        change, by their identities.
         """
         blocks = []
         for block in self.blocks:
+            if within is not None and id(block) not in within:
+                blocks.append(block)
+                continue
             children = _mapped(block, (), block.children, change)
             blocks.append(block if children is block.children else replace(block, children=children))
         companions = []

@@ -21,7 +21,7 @@ from fairledger.profiles.document import Document, DraftHead, Layer, ProfileHead
 from fairledger.profiles.drops import is_section, without
 from fairledger.profiles.library import Library
 from fairledger.profiles.raw import EMPTY, Array, Leaf, Table, merged
-from fairledger.storage.files import read_text
+from fairledger.storage.files import read_bytes, unmarked
 
 
 class Resolved(Struct, frozen=True):
@@ -44,6 +44,10 @@ class Resolved(Struct, frozen=True):
     """What variants the draft has."""
     silences: tuple[Silence, ...] = ()
     """Rules that the draft silences."""
+    variant: str = ""
+    """The variant that was chosen."""
+    read: tuple[tuple[str, bytes], ...] = ()
+    """The files of the profiles, with what stood in them."""
 
 
 class _Gathering:
@@ -53,6 +57,7 @@ class _Gathering:
         self.library = library
         self.leave_out = leave_out
         self.sources: dict[str, Document] = {}
+        self.read: dict[str, bytes] = {}
         self.problems: list[Finding] = []
 
     def visit(self, name: str, asked: Origin, above: tuple[str, ...]) -> None:
@@ -67,7 +72,8 @@ class _Gathering:
             self.problem(asked, f"there is no profile {name!r}", self.library.remedy(name), "profile-missing")
             return
         try:
-            document = read_document(read_text(path), str(path))
+            data = read_bytes(path)
+            document = read_document(unmarked(data, str(path)), str(path))
         except ContentError as error:
             self.problems += [one for one in error.findings if one not in self.problems]
             return
@@ -82,6 +88,7 @@ class _Gathering:
         for at, needed in enumerate(document.head.needs):
             self.visit(needed, _origin_of(document, "profile", "needs", at), (*above, name))
         self.sources[name] = document
+        self.read[str(path)] = data
 
     def problem(self, origin: Origin, message: str, hint: str, rule: str) -> None:
         self.problems.append(
@@ -147,6 +154,8 @@ def resolve(document: Document, library: Library, selection: Selection | None = 
         tuple(told),
         tuple(document.variants),
         document.silences,
+        selection.variant,
+        tuple({**below.read, **above.read}.items()),
     )
 
 

@@ -14,7 +14,7 @@ from msgspec.structs import replace
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.common import Common
 from fairledger.catalog.seats import Seats
-from fairledger.families.build import Recognised, recognise
+from fairledger.families.build import Recognised, recognise, recognise_again
 from fairledger.families.interface import Family
 from fairledger.intent.intent import Intent
 from fairledger.model.errors import ContentError
@@ -126,6 +126,21 @@ def usable(one: Opened) -> Subject:
     if isinstance(one, Subject) and one.whole:
         return one
     raise ContentError([finding for finding in one.findings if finding.severity == Severity.ERROR] or one.findings)
+
+
+def refilled(subject: Subject, sheet: Sheet) -> tuple[Subject, bool]:
+    """The same file with its placeholders filled, and whether it means the same apart from these.
+
+    It takes over the seats, so that only one filling can be looked at, until the next; the seats of a sheet with open
+    placeholders are never dear, but what they mean is.
+    """
+    before = subject.recognised
+    changed = subject.seats.refill(sheet)
+    again = recognise_again(before, subject.seats, changed)
+    filled = replace(subject, sheet=sheet, common=None)
+    known = again or recognise(subject.seats, subject.target)
+    filled.__dict__.update(seats=subject.seats, recognised=known, limits=subject.limits)
+    return filled, again is not None
 
 
 def with_sheet(subject: Subject, sheet: Sheet, *, facts: Facts | None = None) -> Subject:

@@ -11,6 +11,7 @@ from fairledger.checks.claims import CATALOG, KICKSTART, PRACTICE, SELF
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View
 from fairledger.intent.network import NETWORK, Interface
+from fairledger.model.addresses import read_address, read_interface, read_interface_4
 from fairledger.model.finding import Severity
 from fairledger.model.sheet import visible
 
@@ -32,12 +33,7 @@ def _interfaces(view: View) -> Iterator[tuple[int, Interface]]:
 
 
 def _address(one: Interface) -> IPv4Interface | None:
-    from ipaddress import IPv4Interface
-
-    try:
-        return IPv4Interface(one.address) if isinstance(one.address, str) else None
-    except ValueError:
-        return None
+    return read_interface_4(one.address) if isinstance(one.address, str) else None
 
 
 @rule(
@@ -101,24 +97,18 @@ def _is_hop(setting: Setting) -> object:
 )
 def gateway_outside(view: View) -> Iterator[Hit]:
     """Gateways outside their subnets, or equal to the machine's own address."""
-    from ipaddress import ip_address
-
     for place, one in _interfaces(view):
-        address = _address(one)
-        if address is None or not isinstance(one.gateway, str):
-            continue
-        try:
-            gateway = ip_address(one.gateway)
-        except ValueError:
+        own, gateway = _address(one), read_address(one.gateway) if isinstance(one.gateway, str) else None
+        if own is None or gateway is None:
             continue
         spot = view.intent.placed("network", "interface", place, "gateway")
-        if gateway not in address.network:
-            told = f"the gateway {gateway} is not in the network {address.network}"
+        if gateway not in own.network:
+            told = f"the gateway {gateway} is not in the network {own.network}"
             yield Hit(spot, told, "correct the gateway, or the mask")
-        elif gateway == address.ip:
+        elif gateway == own.ip:
             yield Hit(spot, f"the gateway {gateway} is the machine itself", "name the router")
         # a network of two machines has no address of its own, and none for all (RFC 3021)
-        elif address.network.prefixlen < 31 and gateway in (address.network[0], address.network[-1]):
+        elif own.network.prefixlen < 31 and gateway in (own.network[0], own.network[-1]):
             yield Hit(spot, f"no router can have the address {gateway}", "choose one inside the network")
     # those were judged above, as what the section says
     known = {str(one.gateway) for _, one in _interfaces(view)}
@@ -131,25 +121,15 @@ def gateway_outside(view: View) -> Iterator[Hit]:
 
 def _networks_around(hop: Seat) -> list[IPv4Network]:
     """The networks of the fixed addresses of an interface to which a route belongs."""
-    from ipaddress import IPv4Interface
-
     around = hop.parent.parent.parent if hop.parent and hop.parent.parent else None
-    found = []
-    for seat in around.all("UnicastIpAddresses/IpAddress") if around is not None else ():
-        try:
-            found.append(IPv4Interface(seat.text or "").network)
-        except ValueError:
-            continue
-    return found
+    seats = around.all("UnicastIpAddresses/IpAddress") if around is not None else ()
+    return [found.network for seat in seats if (found := read_interface_4(seat.text or "")) is not None]
 
 
-def _inside(address: str, network: IPv4Network) -> bool:
-    from ipaddress import IPv4Address
-
-    try:
-        return IPv4Address(address.strip()) in network
-    except ValueError:
-        return True  # of another kind, or no address: not for this rule
+def _inside(hop: str, network: IPv4Network) -> bool:
+    found = read_address(hop.strip())
+    # what is of another kind, or no address, is not for this rule
+    return found is None or found.version != network.version or found in network
 
 
 @rule(
@@ -182,15 +162,9 @@ def address_unusable(view: View) -> Iterator[Hit]:
 )
 def name_server(view: View) -> Iterator[Hit]:
     """Name servers by name."""
-    from ipaddress import ip_address
-
     for place, one in _interfaces(view):
         for server in one.name_servers:
-            try:
-                known = not isinstance(server, str) or bool(ip_address(server.strip()))
-            except ValueError:
-                known = False
-            if not known:
+            if isinstance(server, str) and read_address(server.strip()) is None:
                 spot = view.intent.placed("network", "interface", place, "name_servers")
                 yield Hit(spot, f"{visible(str(server))} is no address of a name server", "write its IP address")
 
@@ -301,15 +275,12 @@ def vlan_number(view: View) -> Iterator[Hit]:
 )
 def address_six(view: View) -> Iterator[Hit]:
     """IPv6 addresses and gateways that are none."""
-    from ipaddress import IPv6Address, IPv6Interface
-
     for place, one in _interfaces(view):
-        for field, kind in (("ipv6", IPv6Interface), ("ipv6_gateway", IPv6Address)):
+        for field, read in (("ipv6", read_interface), ("ipv6_gateway", read_address)):
             value = getattr(one, field)
             if isinstance(value, str) and value not in ("auto", "dhcp", "off"):
-                try:
-                    kind(value)
-                except ValueError:
+                found = read(value)
+                if found is None or found.version != 6:
                     spot = view.intent.placed("network", "interface", place, field)
                     yield Hit(spot, f"{visible(value)} is no IPv6 address", "write it as 2001:db8::30/64")
 

@@ -4,10 +4,15 @@ from __future__ import annotations
 
 import argparse
 from pathlib import Path
+from typing import TYPE_CHECKING, Any
 
 from fairledger.cli.console import Console
 from fairledger.cli.options import add_catalog, add_layers, asked_of
 from fairledger.cli.status import Status
+
+if TYPE_CHECKING:
+    from fairledger.delivery.fill import Filled
+    from fairledger.delivery.place import Issued
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -40,7 +45,9 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace, console: Console) -> int:
     """Writes the file, or says what stands against it."""
-    from fairledger.delivery.issue import issue, issue_for_upgrade
+    from fairledger.delivery.fill import filled, filled_for_upgrade
+    from fairledger.delivery.place import Folder, place
+    from fairledger.delivery.prepare import prepare
     from fairledger.model.errors import WrongUseError
     from fairledger.profiles.secrets import Secrets
     from fairledger.subject.opening import opened_draft
@@ -52,56 +59,77 @@ def run(options: argparse.Namespace, console: Console) -> int:
             raise WrongUseError(f"{one!r} fills nothing", remedy="write --fill NAME=VALUE")
         values[name] = value
     draft = opened_draft(options.file, asked_of(options))
+    folder = Folder(options.out, replace=options.replace)
     if options.for_upgrade:
-        return _upgrade(issue_for_upgrade(draft, options.out, replace=options.replace), console)
+        made = filled_for_upgrade(draft)
+        return _upgrade(made, folder.put(made.files)[0], console)
+    prepared = prepare(draft, options.route, without_secrets=options.without_secrets)
     secrets = None if options.without_secrets else Secrets(options.file.parent, console.asker())
-    issued = issue(draft, options.out, route=options.route, values=values, secrets=secrets, replace=options.replace)
-    return _told(issued, options, console)
+    made = filled(prepared, values, secrets)
+    return _told(made, place(prepared, made, folder) if made.files else None, options, console)
 
 
-def _upgrade(issued, console: Console) -> int:  # type: ignore[no-untyped-def]
+def _upgrade(made: Filled, where: str, console: Console) -> int:
     from fairledger.cli.report import finding_json, show_report
 
     if console.json:
-        findings = [finding_json(one) for one in issued.report.findings]
-        console.write_json({"written": str(issued.path), "route": None, "findings": findings})
+        findings = [finding_json(one) for one in made.report.findings]
+        console.write_json({"written": where, "route": None, "findings": findings})
         return Status.DONE
-    console.say(console.style(f"wrote {issued.path}", "bold"))
+    console.say(console.style(f"wrote {where}", "bold"))
     console.say("  run it as administrator on the machine, then start the upgrade there")
-    if issued.report.findings:
+    if made.report.findings:
         console.say()
-        show_report(issued.report, console)
+        show_report(made.report, console)
     return Status.DONE
 
 
-def _told(issued, options: argparse.Namespace, console: Console) -> int:  # type: ignore[no-untyped-def]
-    from fairledger.cli.report import finding_json, show_report, verdict
+def _told(made: Filled, issued: Issued | None, options: argparse.Namespace, console: Console) -> int:
+    from fairledger.cli.report import show_report, verdict
 
     if options.format == "json":
-        findings = [finding_json(one) for one in issued.report.findings]
-        route = (
-            {"name": issued.route.name, "goes": issued.route.goes, "typed": issued.route.typed}
-            if issued.route
-            else None
-        )
-        written = str(issued.path) if issued.path else None
-        beside = [str(one) for one in issued.companions]
-        console.write_json({"written": written, "companions": beside, "route": route, "findings": findings})
-        return Status.DONE if issued.path else Status.FINDINGS
-    if issued.path is None:
-        show_report(issued.report, console)
+        console.write_json(_json(made, issued))
+        return Status.DONE if issued else Status.FINDINGS
+    if issued is None:
+        show_report(made.report, console)
         console.say("nothing was written")
         return Status.FINDINGS
-    private = "; readable by you only, for it holds secrets" if issued.secret else ""
-    console.say(console.style(f"wrote {issued.path}", "bold") + private)
+    answers, *beside = issued.files
+    private = "; readable by you only, for it holds secrets" if answers.private else ""
+    console.say(console.style(f"wrote {answers.where}", "bold") + private)
     if options.without_secrets:
         console.say("  its secrets are left out: it is for reading, not for installing")
-    for one in issued.companions:
-        console.say(f"  with {one}")
-    console.paragraph(f"it goes to {issued.route.goes}", indent="  ", hang="    ")
-    console.say(f"  there type: {issued.route.typed}" if issued.route.typed else "  there is nothing to type")
-    if issued.hiding:
-        console.paragraph(issued.hiding, indent="  ", hang="    ")
-    if issued.report.findings:
-        console.say(f"  before use: {verdict([issued.report], console)} (fairledger check {options.file})")
+    for one in beside:
+        console.say(f"  with {one.where}")
+    route = issued.route
+    console.paragraph(f"it goes to {route.goes}", indent="  ", hang="    ")
+    console.say(f"  there type: {route.typed}" if route.typed else "  there is nothing to type")
+    if made.hiding:
+        console.paragraph(made.hiding, indent="  ", hang="    ")
+    if made.report.findings:
+        console.say(f"  before use: {verdict([made.report], console)} (fairledger check {options.file})")
     return Status.DONE
+
+
+def _json(made: Filled, issued: Issued | None) -> dict[str, Any]:
+    from fairledger.cli.report import finding_json
+
+    findings = [finding_json(one) for one in made.report.findings]
+    told: dict[str, Any] = {"written": None, "companions": [], "route": None, "findings": findings}
+    if issued is None:
+        return told
+    answers, *beside = issued.files
+    route = issued.route
+    told |= {"written": answers.where, "companions": [one.where for one in beside]}
+    told["route"] = {"name": route.name, "goes": route.goes, "typed": route.typed}
+    told["issued"] = {
+        "machine": issued.machine or None,
+        "draft": issued.draft,
+        "variant": issued.variant or None,
+        "target": issued.target,
+        "files": [{"file": one.where, "role": one.role, "sha256": one.digest} for one in issued.files],
+        "sources": [{"file": file, "sha256": digest} for file, digest in issued.sources],
+        "silences": [{"rule": one.rule, "at": one.at or None, "because": one.because} for one in issued.silences],
+        "version": issued.version,
+    }
+    return told

@@ -13,6 +13,7 @@ from fairledger.catalog.common import Common
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import covers, target_named
+from fairledger.families.casting import Cast
 from fairledger.families.interface import Family, Reading
 from fairledger.model.finding import Finding
 from fairledger.model.sheet import Block, Node, Sheet
@@ -79,11 +80,11 @@ class Kickstart(Family):
 
         return FileReader(file, root, own=own).read(data)
 
-    def write(self, sheet: Sheet, target: Target, own: Own = NOTHING) -> bytes:
-        """The answer file."""
+    def cast(self, sheet: Sheet, target: Target, own: Own = NOTHING) -> tuple[Cast, ...]:
+        """The answer file, with holes."""
         from fairledger.families.kickstart.write import Writer
 
-        return Writer(target, catalog_of(self.name, target, own)).write(sheet)
+        return (Writer(target, catalog_of(self.name, target, own)).cast(sheet),)
 
     def revise(self, text: str, seats: Seats, spot: Spot, value: Scalar | None) -> str:
         """The file's text with one answer changed."""

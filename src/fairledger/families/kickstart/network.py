@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from ipaddress import AddressValueError, IPv4Interface, NetmaskValueError
 from typing import Any
 
 from fairledger.catalog.seats import Seat
@@ -11,6 +10,7 @@ from fairledger.families.interface import Reader, Words
 from fairledger.families.kickstart.fields import on, secret_of
 from fairledger.families.kickstart.lines import command, has
 from fairledger.intent.network import Interface, Network
+from fairledger.model.addresses import read_interface_4
 from fairledger.model.finding import Severity
 from fairledger.model.sheet import Branch
 from fairledger.model.values import Template, Text, concat, form, formed, join, split, takes, unformed
@@ -218,11 +218,8 @@ def _split_address(address: Text) -> tuple[Text, Text] | None:
         mask = _mask(prefix)
         parts = (*address.parts[:-1], *((front,) if front else ()))
         return (Template(parts), mask) if mask else None
-    try:
-        whole = IPv4Interface(address)
-    except (AddressValueError, NetmaskValueError, ValueError):
-        return None
-    return (str(whole.ip), str(whole.netmask)) if "/" in address else None
+    whole = read_interface_4(address)
+    return (str(whole.ip), str(whole.netmask)) if whole is not None and "/" in address else None
 
 
 _HOST, _MASK = "address-host", "address-mask"
@@ -241,10 +238,8 @@ def _mask_part(address: str) -> str:
 
 
 def _mask(prefix: str) -> str | None:
-    try:
-        return str(IPv4Interface(f"0.0.0.0/{prefix}").netmask)
-    except (AddressValueError, NetmaskValueError, ValueError):
-        return None
+    found = read_interface_4(f"0.0.0.0/{prefix}")
+    return str(found.netmask) if found is not None else None
 
 
 def _joined(parts: tuple[Text | None, Text | None] | None) -> Text | None:
@@ -255,11 +250,9 @@ def _joined(parts: tuple[Text | None, Text | None] | None) -> Text | None:
         whole = unformed(parts[0], _HOST)
         both = parts[1] is not None and takes(parts[0], _HOST) and takes(parts[1], _MASK)
         return whole if both and parts[1] is not None and unformed(parts[1], _MASK) == whole else None
-    address, mask = parts
-    try:
-        length = IPv4Interface(f"0.0.0.0/{mask}").network.prefixlen
-        if isinstance(address, Template):
-            return concat(address, f"/{length}")
-        return f"{IPv4Interface(address).ip}/{length}"
-    except (AddressValueError, NetmaskValueError, ValueError):
-        return None
+    address, mask = parts[0], parts[1]
+    network = read_interface_4(f"0.0.0.0/{mask}")
+    if network is None or isinstance(address, Template):
+        return concat(address, f"/{network.network.prefixlen}") if network is not None else None
+    own = read_interface_4(address)
+    return f"{own.ip}/{network.network.prefixlen}" if own is not None else None

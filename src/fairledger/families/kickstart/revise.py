@@ -98,7 +98,7 @@ class Reviser:
     def examine(self, spot: Spot, node: Node) -> None:
         """Refuses a value that would not stay in its place."""
         try:
-            self.writer().write(Sheet((Block(spot.pass_, spot.component, "", (node,)),)))
+            self.writer().cast(Sheet((Block(spot.pass_, spot.component, "", (node,)),)))
         except ContentError as error:
             raise WrongUseError(error.message, remedy="nothing was changed") from error
 
@@ -108,7 +108,8 @@ class Reviser:
 
     def lines_of(self, block: Block) -> list[str]:
         """A whole new command or section."""
-        return self.writer().write(Sheet((block,))).decode().strip("\n").split("\n")
+        cast = self.writer().cast(Sheet((block,)))
+        return cast.whole(lambda hole: str(hole.value)).decode().strip("\n").split("\n")
 
     def writer(self) -> Writer:
         """A writer with the file's own catalog."""

@@ -2,18 +2,26 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
+
+from msgspec.structs import replace
+
 from fairledger.catalog.catalog import Catalog, catalog_of
-from fairledger.catalog.setting import Component, Setting
+from fairledger.catalog.setting import Setting
+from fairledger.families.casting import Cast, Marks, is_open
 from fairledger.families.kickstart.read import entry_of, entry_text
 from fairledger.families.kickstart.statements import SECTIONS
 from fairledger.families.kickstart.tokens import QuoteError, quote, split
 from fairledger.model.errors import ContentError
 from fairledger.model.finding import Finding, Severity, finding_at
+from fairledger.model.pattern import pattern
 from fairledger.model.places import Place
 from fairledger.model.sheet import Block, Node, Sheet, visible
 from fairledger.model.target import Target
 
 COMMANDS = "setup"
+_NO_LINE_CARRIES = pattern("[\x00-\x1f\x7f-\x9f\ud800-\udfff\u2028\u2029]")
 _UNCLOSED_LINES = ("esx", "esxi")
 """Lines of releases whose sections have no ``%end``."""
 
@@ -25,9 +33,11 @@ class Writer:
         self.catalog = catalog or catalog_of("kickstart", target)
         self.closing = target is None or target.line not in _UNCLOSED_LINES
         self.findings: list[Finding] = []
+        self.marks = Marks(Sheet())
 
-    def write(self, sheet: Sheet) -> bytes:
+    def cast(self, sheet: Sheet) -> Cast:
         """The answer file: commands first, then sections. Raises `ContentError` where a value cannot be written."""
+        self.marks = Marks(sheet)
         lines: list[str] = []
         for block in sheet.blocks:
             if block.pass_ == COMMANDS:
@@ -36,7 +46,21 @@ class Writer:
                 lines += ["", *self.section(block)]
         if self.findings:
             raise ContentError(self.findings)
-        return ("\n".join(lines) + "\n").encode("utf-8", "surrogatepass")
+        return Cast(self.marks.cut("\n".join(lines) + "\n"))
+
+    def hole(self, block: Block, node: Node, written: Callable[[Node], str]) -> str:
+        """What ``written`` makes of a node, or if its value is open, a mark for what it will make of it."""
+        if not is_open(node.value):
+            return written(node)
+
+        def put(text: str) -> str:
+            self.findings = []
+            made = written(replace(node, value=text))
+            if self.findings:
+                raise ContentError(self.findings)
+            return made
+
+        return self.marks.mark(block, (node,), put)
 
     def command(self, block: Block) -> str:
         """A command, or a section's header, on one line."""
@@ -47,8 +71,13 @@ class Writer:
         for node in block.children:
             setting = known.setting(node.name) if known else None
             if setting is None or setting.form not in ("body", "entry"):
-                parts.append(self.argument(block, node, setting))
-        return " ".join(part for part in parts if part)
+                parts.append(self.hole(block, node, partial(self.word, block, setting)))
+        return "".join(parts)
+
+    def word(self, block: Block, setting: Setting | None, node: Node) -> str:
+        """An argument with the space before it; nothing for a flag that is not set."""
+        written = self.argument(block, node, setting)
+        return f" {written}" if written else ""
 
     def argument(self, block: Block, node: Node, setting: Setting | None) -> str:
         """An option with its value, or a word."""
@@ -85,9 +114,9 @@ class Writer:
         for node in block.children:
             setting = known.setting(node.name) if known else None
             if setting is not None and setting.form == "entry":
-                out.append(self.entry(block, node))
+                out.append(self.hole(block, node, partial(self.entry, block)))
             elif setting is not None and setting.form == "body":
-                out += self.body(block, node, known)
+                out.append(self.hole(block, node, partial(self.body, block)))
         return [*out, "%end"] if self.closing else out
 
     def entry(self, block: Block, node: Node) -> str:
@@ -103,9 +132,8 @@ class Writer:
             self.refuse(block, node, f"{visible(value)!r} is no name of a package")
         return line
 
-    def body(self, block: Block, node: Node, known: Component | None) -> list[str]:
+    def body(self, block: Block, node: Node) -> str:
         """A script's lines; one that would end the section is refused."""
-        del known
         value = str(node.value)
         lines = value.split("\n")
         ends = ("end", *SECTIONS)
@@ -115,21 +143,14 @@ class Writer:
                 self.refuse(block, node, f"a line of the script begins with {visible(word)} and would end the section")
         if any(char in value for char in "\0\r\v\f\x1c\x1d\x1e\x85\u2028\u2029"):
             self.refuse(block, node, "the script holds a control character or a strange line end")
-        return lines
+        return value
 
     def plain(self, block: Block, node: Node) -> str:
         """A value that stands on one line."""
         value = str(node.value) if node.value is not None else ""
-        bad = next(
-            (
-                char
-                for char in value
-                if ord(char) < 32 or 0x7F <= ord(char) < 0xA0 or 0xD800 <= ord(char) < 0xE000 or char in "\u2028\u2029"
-            ),
-            None,
-        )
+        bad = _NO_LINE_CARRIES.search(value)
         if bad is not None:
-            self.refuse(block, node, f"the value holds the character U+{ord(bad):04X}, which a line cannot carry")
+            self.refuse(block, node, f"the value holds the character U+{ord(bad[0]):04X}, which a line cannot carry")
         return value
 
     def refuse(self, block: Block, node: Node | None, message: str) -> None:

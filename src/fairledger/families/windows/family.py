@@ -15,6 +15,7 @@ from fairledger.catalog.common import Common
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import all_targets
+from fairledger.families.casting import Cast
 from fairledger.families.interface import Family, Reading
 from fairledger.families.windows.command_lines import launched
 from fairledger.families.windows.passwords import decode, encode
@@ -92,11 +93,11 @@ class Windows(Family):
 
         return FileReader(file, own, common).read(data)
 
-    def write(self, sheet: Sheet, target: Target, own: Own = NOTHING) -> bytes:  # noqa: ARG002 - the same for all
-        """The answer file."""
-        from fairledger.families.windows.write import write
+    def cast(self, sheet: Sheet, target: Target, own: Own = NOTHING) -> tuple[Cast, ...]:  # noqa: ARG002 - all alike
+        """The answer file and the scripts beside it, with holes."""
+        from fairledger.families.windows.write import cast, script
 
-        return write(sheet, own)
+        return (cast(sheet, own), *(script(one) for one in sheet.companions))
 
     def grammar(self, catalog: Catalog) -> bytes | None:
         """The grammar of a target's answer files."""

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from ipaddress import ip_interface
 from typing import Any
 
 from fairledger.catalog.seats import Seat
@@ -21,6 +20,7 @@ from fairledger.families.windows.command_lines import (
 from fairledger.families.windows.fields import truth_of
 from fairledger.families.windows.names import SHELL
 from fairledger.intent.network import Interface, Network
+from fairledger.model.addresses import read_interface
 from fairledger.model.finding import Severity
 from fairledger.model.sheet import Branch
 from fairledger.model.values import Template, Text, join, split
@@ -82,11 +82,9 @@ def _whole(address: Text | None, version: int) -> bool:
     """Whether it is an address with the length of its network; a placeholder may stand for any of it."""
     if isinstance(address, Template):
         return version == 4
-    try:
-        length = address.partition("/")[2] if address is not None else ""
-        return address is not None and length.strip().isdecimal() and ip_interface(address).version == version
-    except ValueError:
-        return False
+    length = address.partition("/")[2] if address is not None else ""
+    found = read_interface(address) if address is not None and length.strip().isdecimal() else None
+    return found is not None and found.version == version
 
 
 def translate(value: Network, words: Words) -> None:

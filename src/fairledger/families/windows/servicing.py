@@ -35,19 +35,20 @@ def _own(element: etree._Element) -> list[tuple[str, str]]:
     return [(str(name), str(value)) for name, value in element.attrib.items()]
 
 
-def write(root: etree._Element, block: Block) -> None:
-    """Adds the part to the document."""
+def write(root: etree._Element, block: Block, text: Callable[[tuple[Node, ...], str], str]) -> None:
+    """Adds the part to the document; ``text`` gives that of the last node's value."""
     part = etree.SubElement(root, f"{{{NAMESPACE}}}{SERVICING}")
     for node in block.children:
-        _element(part, node)
+        _element(part, (node,), text)
 
 
-def _element(parent: etree._Element, node: Node) -> None:
+def _element(parent: etree._Element, way: tuple[Node, ...], text: Callable[[tuple[Node, ...], str], str]) -> None:
+    node = way[-1]
     if node.name.startswith("@"):
-        parent.set(node.name[1:], str(node.value))
+        parent.set(node.name[1:], text(way, "attribute"))
         return
     element = etree.SubElement(parent, f"{{{NAMESPACE}}}{node.name}")
     if node.value is not None:
-        element.text = str(node.value)
+        element.text = text(way, "text")
     for child in node.children:
-        _element(element, child)
+        _element(element, (*way, child), text)

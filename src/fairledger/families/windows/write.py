@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 from lxml import etree
@@ -9,44 +11,83 @@ from lxml import etree
 from fairledger.catalog.catalog import catalog_of
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.setting import Component
+from fairledger.families.casting import SCRIPT, Cast, Hole, Marks, is_open
 from fairledger.families.windows import servicing
 from fairledger.families.windows.names import COMPONENT_ATTRIBUTES, NAMESPACE, WCM, XSI
 from fairledger.model.errors import ContentError
 from fairledger.model.finding import Finding, Severity, finding_at
 from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin, Place
-from fairledger.model.sheet import ITEM_ACTION, Block, Extra, Node, Sheet, visible
+from fairledger.model.sheet import ITEM_ACTION, Block, Companion, Extra, Node, Sheet, visible
 
 _FORBIDDEN = pattern("[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
 _NSMAP: Any = {None: NAMESPACE, "wcm": WCM, "xsi": XSI}
 _NAME = pattern(r"@?[A-Za-z_][\w.-]*")
+_AS_IT_IS = pattern(r"[\w .:/\\@-]*")
+"""Text that XML writes as it stands."""
+Write = Callable[[tuple[Node, ...], str], str]
 
 
-def write(sheet: Sheet, own: Own = NOTHING) -> bytes:
+def cast(sheet: Sheet, own: Own = NOTHING) -> Cast:
     """The answer file: UTF-8, passes in their order, one element per answer.
 
     Raises `ContentError` where a value holds a character that XML cannot carry, or a name is no XML name.
     """
     _examine(sheet)
+    marks = Marks(sheet)
     catalog = catalog_of("windows", own=own)
     root = etree.Element(f"{{{NAMESPACE}}}unattend", nsmap=_NSMAP)
     settings: dict[str, etree._Element] = {}
     for block in sheet.blocks:
         if block.pass_ == servicing.SERVICING:
-            servicing.write(root, block)
+            servicing.write(root, block, partial(_written, marks, block))
             continue
         if block.pass_ not in settings:
             settings[block.pass_] = etree.SubElement(root, f"{{{NAMESPACE}}}settings", {"pass": block.pass_})
         attributes = {"name": block.component, "processorArchitecture": block.variant, **COMPONENT_ATTRIBUTES}
         component = etree.SubElement(settings[block.pass_], f"{{{NAMESPACE}}}component", attributes)
         known = catalog.anywhere(block.component)
+        write = partial(_written, marks, block)
         for node in block.children:
-            _element(component, node, known, "")
+            _element(component, (node,), known, write)
     for extra in sheet.extras:
         root.append(_extra(extra))
     etree.indent(root, "  ")
     body: bytes = etree.tostring(root, encoding="utf-8", xml_declaration=False)
-    return b'<?xml version="1.0" encoding="utf-8"?>\n' + body + b"\n"
+    return Cast(marks.cut('<?xml version="1.0" encoding="utf-8"?>\n' + body.decode() + "\n"))
+
+
+def script(one: Companion) -> Cast:
+    """A companion, with holes: lines end as its interpreter wants them; a mark tells PowerShell the encoding."""
+
+    def put(text: str) -> str:
+        return text.replace("\r\n", "\n").rstrip("\n").replace("\n", "\r\n") + "\r\n"
+
+    encoding = "utf-8-sig" if one.name.endswith(".ps1") else "utf-8"
+    way = (Node(one.name, one.body, (), one.origin),)
+    body = put(one.body) if isinstance(one.body, str) else Hole(Block("", one.name), way, one.body, put)
+    return Cast((body,), one.name, SCRIPT, encoding)
+
+
+def _written(marks: Marks, block: Block, way: tuple[Node, ...], kind: str = "text") -> str:
+    """The value of the last node of ``way``, or if that is open, a mark for what it will be."""
+    node = way[-1]
+    if not is_open(node.value):
+        return str(node.value)
+
+    def put(value: str) -> str:
+        if _FORBIDDEN.search(value):
+            raise ContentError([_forbidden(block, node.name, node.origin, value)])
+        if _AS_IT_IS.fullmatch(value):
+            return value
+        element = etree.Element("a")
+        if kind == "text":
+            element.text = value
+            return etree.tostring(element, encoding="utf-8").decode()[len("<a>") : -len("</a>")]
+        element.set("a", value)
+        return etree.tostring(element, encoding="utf-8").decode()[len('<a a="') : -len('"/>')]
+
+    return marks.mark(block, way, put)
 
 
 def _extra(extra: Extra) -> etree._Element:
@@ -61,19 +102,20 @@ def _extra(extra: Extra) -> etree._Element:
         ) from error
 
 
-def _element(parent: etree._Element, node: Node, known: Component | None, above: str) -> None:
+def _element(parent: etree._Element, way: tuple[Node, ...], known: Component | None, write: Write) -> None:
+    node = way[-1]
     if node.name.startswith("@"):
-        parent.set(f"{{{WCM}}}{node.name[1:]}", str(node.value))
+        parent.set(f"{{{WCM}}}{node.name[1:]}", write(way, "attribute"))
         return
-    path = f"{above}/{node.name}".lstrip("/")
+    path = "/".join([one.name for one in way])
     element = etree.SubElement(parent, f"{{{NAMESPACE}}}{node.name}")
     setting = known.setting(path) if known else None
     if setting is not None and setting.kind == "list":
         element.set(f"{{{WCM}}}action", node.text(ITEM_ACTION) or "add")
     if node.value is not None:
-        element.text = str(node.value)
+        element.text = write(way, "text")
     for child in node.children:
-        _element(element, child, known, path)
+        _element(element, (*way, child), known, write)
 
 
 def _examine(sheet: Sheet) -> None:

@@ -1,0 +1,153 @@
+"""Filling: one machine's values and secrets put into a prepared draft."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from msgspec import Struct
+
+from fairledger.catalog.seats import Seat
+from fairledger.checks.engine import Report, in_order
+from fairledger.checks.silence import heard
+from fairledger.delivery.prepare import LEFT_OUT, Prepared
+from fairledger.families.build import before_upgrade
+from fairledger.families.casting import SCRIPT, Cast, Hole
+from fairledger.model.errors import WrongUseError
+from fairledger.model.finding import Finding, Severity, finding_at
+from fairledger.model.places import Place
+from fairledger.model.sheet import visible
+from fairledger.model.suggest import did_you_mean
+from fairledger.model.values import SecretRef, blanks_of, fill
+from fairledger.profiles.secrets import Secrets
+from fairledger.subject.subject import Subject, with_sheet
+
+
+class Made(Struct, frozen=True):
+    """A finished file that is nowhere yet."""
+
+    name: str
+    """Its path below the folder where the files go, with ``/``."""
+    role: str
+    """``answers`` or ``script``."""
+    data: bytes
+    private: bool = False
+    """Whether it holds a secret, so that nobody but its owner may read it."""
+
+
+class Filled(Struct, frozen=True):
+    """What a prepared draft is for one machine: its files, or the report that says why there are none."""
+
+    report: Report
+    machine: str
+    """The machine's name, as far as it is known."""
+    files: tuple[Made, ...] = ()
+    hiding: str = ""
+    """What to know of secrets that are hidden in them; empty if there are none."""
+
+
+def filled(prepared: Prepared, values: Mapping[str, str], secrets: Secrets | None) -> Filled:
+    """A prepared draft with one machine's values; with errors it has no files.
+
+    ``secrets`` may be missing where the draft was prepared without. Raises `RefusedError` if a secret is not to be
+    had, `ContentError` if a value holds what a file cannot carry.
+    """
+    sheet = prepared.filled(values)
+    subject = with_sheet(prepared.draft, sheet)
+    found = [*prepared.findings_with(sheet), *_unfilled(prepared, values), *_unused(prepared, values)]
+    report = Report(subject, in_order(heard(found, prepared.resolved.silences)))
+    machine = str(fill(prepared.machine, values))
+    if any(finding.severity == Severity.ERROR for finding in report.findings):
+        return Filled(report, machine)
+    revealing = _Revealing(prepared, values, secrets, machine)
+    files = [Made(_name(cast, prepared), cast.role, cast.whole(revealing.value_of), False) for cast in prepared.casts]
+    if prepared.secret_seats and not prepared.without_secrets:
+        files[0] = Made(files[0].name, files[0].role, files[0].data, private=True)
+    return Filled(report, machine, tuple(files), subject.family.hiding if revealing.hidden else "")
+
+
+def _name(cast: Cast, prepared: Prepared) -> str:
+    """Where a file goes: the answer file under the name of the route, the others beside it."""
+    folder, slash, _ = prepared.route.file.rpartition("/")
+    return f"{folder}{slash}{cast.name}" if cast.name else prepared.route.file
+
+
+class _Revealing:
+    """Gives the values of holes, secrets in the form in which they are written."""
+
+    def __init__(self, prepared: Prepared, values: Mapping[str, str], secrets: Secrets | None, machine: str) -> None:
+        self.prepared, self.values, self.secrets, self.machine = prepared, values, secrets, machine
+        self.hidden = False
+        """Whether a secret was written in another form than its own."""
+
+    def value_of(self, hole: Hole) -> str:
+        value = fill(hole.value, self.values)
+        if not isinstance(value, SecretRef):
+            return str(value)
+        if self.secrets is None:
+            return LEFT_OUT
+        seat, family = self.prepared.secret_seats[id(hole.way[-1])], self.prepared.draft.family
+        block, way = seat.block, seat.way
+        self.hidden = self.hidden or not family.readable(block, way)
+        secret = self.secrets.fetch(value, purpose(seat))
+        return family.conceal(block, way, secret, form=value.form, machine=self.machine)
+
+
+def purpose(seat: Seat) -> str:
+    """What a secret is for, in words for a question: whose password it is, else where it stands."""
+    here: Seat = seat
+    while here.parent is not None:
+        owner = here.parent.says(here.setting.whose) if here.setting is not None and here.setting.whose else None
+        if owner:
+            return f"the password of {visible(owner)}"
+        here = here.parent
+    known = here.component
+    which = here.says(known.key) if known is not None and known.key else None
+    return f"{here.block.component}[{visible(which)}] {seat.shown}" if which else f"{here.name} {seat.shown}"
+
+
+def _unfilled(prepared: Prepared, values: Mapping[str, str]) -> list[Finding]:
+    missing = [name for name in prepared.blanks if name not in values]
+    if not missing:
+        return []
+    draft = prepared.draft
+    rows = [(seat.node.value, seat.shown, seat.place) for seat in draft.seats.open]
+    rows += [(one.body, one.name, Place(origin=one.origin)) for one in draft.sheet.companions]
+    out = []
+    for value, shown, place in rows:
+        for name in blanks_of(value) if value is not None else ():
+            if name in missing:
+                told = f"the placeholder ${{{name}}} in {shown} is not filled"
+                finding = finding_at("placeholder-unfilled", Severity.ERROR, told, place, f"add --fill {name}=VALUE")
+                out.append(finding)
+    return out
+
+
+def _unused(prepared: Prepared, values: Mapping[str, str]) -> list[Finding]:
+    known = prepared.blanks
+    out = []
+    for name in values:
+        if name not in known:
+            hint = did_you_mean(name, known) if known else "the draft has no placeholders"
+            told = f"nothing in the draft asks for the value {name}"
+            out.append(Finding("placeholder-unknown", Severity.ERROR, told, hint, file=prepared.draft.file))
+    return out
+
+
+UPGRADE = "before-upgrade.cmd"
+
+
+def filled_for_upgrade(draft: Subject) -> Filled:
+    """The command file that must run before an upgrade in place, which reads no answer file.
+
+    Raises `WrongUseError` where there is nothing to run.
+    """
+    target, resolved = draft.target, draft.draft
+    assert target is not None
+    assert resolved is not None
+    text, findings = before_upgrade(resolved.intent, target, draft.facts)
+    if not text:
+        told = f"nothing in the draft can be brought about before an upgrade to {target.name}"
+        remedy = "bypass.security_chip and bypass.processor can; the rest needs a fresh installation"
+        raise WrongUseError(told, file=draft.file, remedy=remedy)
+    data = ("\r\n".join(text.rstrip("\n").split("\n")) + "\r\n").encode()
+    return Filled(Report(draft, in_order(findings)), "", (Made(UPGRADE, SCRIPT, data),))

@@ -1,0 +1,110 @@
+"""Preparing: all that is worked out once for a draft, before anything is filled in for a machine."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from functools import cached_property
+from hashlib import sha256
+
+from msgspec.structs import replace as replaced
+
+from fairledger.catalog.routes import Route, routes_of
+from fairledger.catalog.seats import Seat
+from fairledger.checks.rule import run, run_noting
+from fairledger.checks.view import View
+from fairledger.families.casting import Cast
+from fairledger.intent.identity import IDENTITY
+from fairledger.model.errors import WrongUseError
+from fairledger.model.finding import Finding
+from fairledger.model.sheet import Block, Node, Sheet
+from fairledger.model.suggest import did_you_mean
+from fairledger.model.target import Target
+from fairledger.model.values import Scalar, SecretRef, Text, fill
+from fairledger.profiles.resolve import Resolved
+from fairledger.subject.subject import Subject, refilled, with_sheet
+
+LEFT_OUT = "left-out"
+"""What stands in the place of a secret in a file that is to be shown to others."""
+
+
+class Prepared:
+    """A draft for one route: checked as far as no placeholder matters, and written but for what is open.
+
+    It is filled for one machine after the other, never for two at once.
+    """
+
+    def __init__(self, draft: Subject, route: Route, *, without_secrets: bool = False) -> None:
+        assert draft.draft is not None
+        assert draft.target is not None
+        self.resolved: Resolved = draft.draft
+        self.target: Target = draft.target
+        self.route = route
+        self.without_secrets = without_secrets
+        self.draft = with_sheet(draft, draft.sheet, facts=replaced(draft.facts, route=route.name))
+        self.blanks = draft.sheet.blanks()
+        """The placeholders that are to be filled."""
+        found = [seat.block for seat in self.draft.seats.open]
+        self._open_blocks = {id(block) for block in found}
+        # what is understood is worked out first: it belongs to no rule
+        _ = self.draft.recognised
+        self._view = View(self.draft)
+        self._settled, self._waiting = run_noting(self._view)
+        self.secret_seats = {id(seat.node): seat for seat in self.draft.seats if _is_secret(seat)}
+        """The seats of secrets, by the identities of their nodes in the draft's sheet."""
+        identity = self.resolved.intent.get(IDENTITY)
+        self.machine: Text = identity.name if identity is not None and identity.name is not None else ""
+
+    @property
+    def rules_left(self) -> tuple[str, ...]:
+        """The rules that must wait for what is filled in."""
+        return tuple(rule.id for rule in self._waiting)
+
+    @cached_property
+    def sources(self) -> tuple[tuple[str, str], ...]:
+        """The draft and its profiles, each with the SHA-256 of what stood in it."""
+        files = ((self.draft.file, self.draft.data), *self.resolved.read)
+        return tuple((file, sha256(data).hexdigest()) for file, data in files)
+
+    @cached_property
+    def casts(self) -> tuple[Cast, ...]:
+        """The files with holes. Raises `ContentError` where a value cannot be written."""
+        sheet = self.draft.sheet.map_values(self._left_out) if self.without_secrets else self.draft.sheet
+        return self.draft.family.cast(sheet, self.target, self.draft.catalog.own)
+
+    def _left_out(self, _block: Block, way: tuple[Node, ...], value: Scalar) -> Scalar:
+        return LEFT_OUT if value and (isinstance(value, SecretRef) or id(way[-1]) in self.secret_seats) else value
+
+    def filled(self, values: Mapping[str, str]) -> Sheet:
+        """The sheet with values in the place of placeholders."""
+        return self.draft.sheet.map_values(lambda _block, _way, value: fill(value, values), self._open_blocks)
+
+    def findings_with(self, sheet: Sheet) -> list[Finding]:
+        """All that is found once the sheet is filled in that way."""
+        if sheet is self.draft.sheet or not self.blanks:
+            return [*self.draft.findings, *self._settled, *run(self._view, self._waiting)]
+        filled, same = refilled(self.draft, sheet)
+        if not same:
+            # a value says something new of other answers: nothing that was found without it holds
+            return [*self.draft.findings, *run(View(filled))]
+        return [*self.draft.findings, *self._settled, *run(View(filled, self._view), self._waiting)]
+
+
+def _is_secret(seat: Seat) -> bool:
+    value = seat.node.value
+    return isinstance(value, SecretRef) or (seat.setting is not None and seat.setting.secret and bool(value))
+
+
+def prepare(draft: Subject, route: str, *, without_secrets: bool = False) -> Prepared:
+    """Prepares a draft for a route. Raises `WrongUseError` if the target has no such route."""
+    assert draft.target is not None
+    return Prepared(draft, route_named(route, draft.target), without_secrets=without_secrets)
+
+
+def route_named(name: str, target: Target) -> Route:
+    """The route of that name. Raises `WrongUseError` with the target's routes."""
+    routes = routes_of(target)
+    for route in routes:
+        if route.name == name:
+            return route
+    names = [route.name for route in routes]
+    raise WrongUseError(f"there is no route {name!r} for {target.name}", remedy=did_you_mean(name, names))

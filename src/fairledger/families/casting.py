@@ -1,0 +1,87 @@
+"""Files with holes: what an answer sheet comes to, but for the values that are still open.
+
+A family writes a sheet once, with a mark in the place of each open value, and says how such a value is written once it
+is known. Filling then is joining texts.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+from msgspec import Struct
+
+from fairledger.model.pattern import pattern
+from fairledger.model.sheet import Block, Node, Sheet
+from fairledger.model.values import Scalar
+
+ANSWERS, SCRIPT = "answers", "script"
+"""What a file is for: the installer reads it, or a command in it calls it."""
+_PRIVATE_USE = range(0xE000, 0xF900)
+
+
+class Hole(Struct, frozen=True):
+    """A value that is still open, and how it is written."""
+
+    block: Block
+    way: tuple[Node, ...]
+    """The nodes down to the one that holds it."""
+    value: Scalar
+    put: Callable[[str], str]
+    """The text that stands in the file for a value. Raises `ContentError` where the file cannot carry it."""
+
+
+class Cast(Struct, frozen=True):
+    """A file with holes."""
+
+    segments: tuple[str | Hole, ...]
+    name: str = ""
+    """Its path below the folder of the answer file, with ``/``; empty for that itself, which the route names."""
+    role: str = ANSWERS
+    encoding: str = "utf-8"
+
+    @property
+    def holes(self) -> Iterator[Hole]:
+        """What is open in it."""
+        return (one for one in self.segments if isinstance(one, Hole))
+
+    def whole(self, value_of: Callable[[Hole], str]) -> bytes:
+        """The file's bytes with every hole filled. Raises `ContentError`."""
+        texts = [one if isinstance(one, str) else one.put(value_of(one)) for one in self.segments]
+        return "".join(texts).encode(self.encoding, "surrogatepass")
+
+
+class Marks:
+    """Hands out marks for open values, and cuts a text at them."""
+
+    def __init__(self, sheet: Sheet) -> None:
+        used = {char for text in _texts(sheet) if not text.isascii() for char in text}
+        # a mark is a number between two signs that no value holds
+        self._sign = next(chr(code) for code in _PRIVATE_USE if chr(code) not in used)
+        self._holes: list[Hole] = []
+
+    def mark(self, block: Block, way: tuple[Node, ...], put: Callable[[str], str]) -> str:
+        """A mark for the value of the last node of ``way``."""
+        value = way[-1].value
+        assert value is not None
+        self._holes.append(Hole(block, way, value, put))
+        return f"{self._sign}{len(self._holes) - 1}{self._sign}"
+
+    def cut(self, text: str) -> tuple[str | Hole, ...]:
+        """A text as what stands between the marks, with the holes."""
+        pieces = pattern(f"{self._sign}([0-9]+){self._sign}").split(text)
+        out = [self._holes[int(piece)] if at % 2 else piece for at, piece in enumerate(pieces)]
+        return tuple([one for one in out if one != ""])
+
+
+def _texts(sheet: Sheet) -> Iterator[str]:
+    for block, node in sheet.scalars():
+        yield node.name
+        yield block.component
+        if isinstance(node.value, str):
+            yield node.value
+    yield from (one.text for one in sheet.extras)
+
+
+def is_open(value: Scalar | None) -> bool:
+    """Whether a value is yet to be filled or fetched."""
+    return value is not None and not isinstance(value, str)
