@@ -7,6 +7,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from factories import NOWHERE
+from fairledger.intent.fields import fields_of
+from fairledger.intent.sections import sections
+from fairledger.intent.walk import fields_below
+from fairledger.model.errors import ContentError
 from fairledger.model.values import (
     Blank,
     Formed,
@@ -125,3 +129,36 @@ def test_forms_stay_with_their_piece_among_others():
     assert [str(one) for one in split(row, ",")] == ["${x}", "b", "${x}"]
     assert fill(split(row, ",")[0], {"x": "a"}) == "A"
     assert row.fill({"y": "a"}) == row
+
+
+def test_what_translating_chooses_by_takes_no_placeholder_and_a_variant_says_it():
+    fields = [(section, field) for section in sections() for field in fields_below(section.table, section.name)]
+    branching = {".".join(one.names) for _, one in fields if fields_of(one.table)[one.names[-1]].branches}
+    # the kinds of thing by which it chooses, one of each kind at least; the annotations are the list
+    assert {
+        "network.interface.method", "disk.fate", "disk.table", "disk.partition.role", "disk.partition.grow",
+        "disk.partition.number", "command.when", "command.restart", "source.kind", "bypass.memory",
+        "account.local.password_expires", "volume.size",
+    } <= branching  # fmt: skip
+    assert not branching & {
+        "locale.time_zone",
+        "disk.partition.size",
+        "network.interface.vlan",
+        "account.local.password",
+    }
+
+
+@pytest.mark.parametrize(
+    ("text", "line"),
+    [
+        ('[[network.interface]]\nname = "eno1"\nmethod = "${m}"\n', 6),
+        ('[[disk]]\nfate = "wipe"\npartition = [{ role = "system", size = "rest", number = "${n}" }]\n', 6),
+        ("[bypass]\nmemory = '${less}'\n", 5),
+    ],
+)
+def test_the_refusal_names_the_way(text, line):
+    with pytest.raises(ContentError) as caught:
+        opened(NOWHERE / "d.toml", data=f'format = 1\n[draft]\ntarget = "el-9"\n{text}'.encode())
+    found = caught.value.findings
+    assert [(one.rule, one.line) for one in found] == [("placeholder-refused", line)]
+    assert "[variant.NAME." in found[0].hint

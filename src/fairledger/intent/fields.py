@@ -35,6 +35,11 @@ class FieldType:
                 self.table = member
 
     @property
+    def branches(self) -> bool:
+        """Whether translating chooses by it what to write, so that it takes no placeholder: a variant says it."""
+        return self.table is None and self.item is None and not self.plain & {str, Template, SecretRef}
+
+    @property
     def inner(self) -> type[Part] | None:
         """The table that the field holds, or that its items are."""
         return self.item.table if self.item is not None else self.table

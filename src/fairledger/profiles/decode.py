@@ -105,6 +105,11 @@ class Decoder:
                 return SecretRef((SecretSource("value", text),))
             if isinstance(text, Template) and Template in kind.plain:
                 return open_size(text) if Size in kind.plain else text
+            if isinstance(text, Template) and kind.branches:
+                told = f"{_named(path)} takes no placeholder, since it decides what else is written"
+                hint = f"write it in a variant, such as [variant.NAME.{path[0]}]; the machine's variant then chooses"
+                self.problem(raw.origin, told, hint, rule="placeholder-refused")
+                return None
             plain = isinstance(text, str) and Template in kind.plain
             return self.text(text if plain and isinstance(text, str) else value, raw.origin, kind, path)
         if type(value) in kind.plain:
