@@ -6,13 +6,20 @@ import ast
 import re
 import subprocess
 import sys
+import tomllib
 from graphlib import TopologicalSorter
 from pathlib import Path
 
 import pytest
 
 import fairledger
+from fairledger.catalog.catalog import catalog_of
+from fairledger.catalog.passes import pass_names
 from fairledger.catalog.targets import all_targets
+from fairledger.families.registry import FAMILIES
+from fairledger.intent.fields import fields_of
+from fairledger.intent.sections import sections
+from fairledger.intent.walk import fields_below
 
 ROOT = Path(fairledger.__file__).parent
 ROOMS = (
@@ -95,3 +102,71 @@ def test_help_loads_next_to_nothing():
     number, heavy = told.splitlines()[-1].split(" ", 1)
     assert heavy == "[]"
     assert int(number) < 130
+
+
+def names_of_catalogs() -> set[str]:
+    """What only a family's catalog calls so: the fields, choices and sections of drafts are everybody's."""
+    names: set[str] = set()
+    for family in FAMILIES:
+        names |= {*pass_names(family)}
+        for component in catalog_of(family, None).components():
+            names |= {
+                component.name,
+                *(one.path for one in component.settings),
+                *(one.name for one in component.settings),
+            }
+    for section in sections():
+        names -= {section.name}
+        for field in fields_below(section.table, section.name):
+            names -= {*field.names, *fields_of(field.table)[field.names[-1]].choices}
+    return names
+
+
+def spoken(tree: ast.Module) -> list[str]:
+    """The texts of a module but for its documentation and the examples and words of its rules."""
+    kept = ("fires", "silent", "says", "source", "given")
+    told = [node.value for node in ast.walk(tree) if isinstance(node, ast.keyword) and node.arg in kept]
+    told += [node for node in ast.walk(tree) if isinstance(node, ast.Expr) and isinstance(node.value, ast.Constant)]
+    silent = {id(inner) for one in told for inner in ast.walk(one)}
+    used = {node.id for node in ast.walk(tree) if isinstance(node, ast.Name) and id(node) not in silent and
+            isinstance(node.ctx, ast.Load)}  # fmt: skip
+    for node in tree.body:
+        # a text that only examples are made of
+        if isinstance(node, ast.Assign) and not {one.id for one in node.targets if isinstance(one, ast.Name)} & used:
+            silent |= {id(inner) for inner in ast.walk(node)}
+    texts = [node for node in ast.walk(tree) if isinstance(node, ast.Constant) and id(node) not in silent]
+    return [node.value for node in texts if isinstance(node.value, str)]
+
+
+def test_no_rule_and_no_story_names_a_setting_of_one_family():
+    names = names_of_catalogs()
+    tails = {path[at:] for path in names for at in range(len(path)) if at and path[at - 1] == "/" and "/" in path[at:]}
+    found = []
+    for room in ("checks", "exchange", "events", "delivery", "authoring"):
+        for path in sorted((ROOT / room).rglob("*.py")):
+            for text in spoken(ast.parse(path.read_text(encoding="utf-8"))):
+                option = re.fullmatch(r"--[a-z-]+=?|%[a-z]{3,}", text)
+                if text in names or text in tails or option or "Microsoft-" in text:
+                    found.append(f"{path.name}: {text}")
+    assert not found
+
+
+def test_values_are_seen_through_seats_which_note_who_sees_an_open_one():
+    past = re.compile(r"\.node\.(?:value|text|get|children)\b|\.block\.children|\.seats\.sheet\b")
+    for path in MODULES:
+        if room_of(path) == "checks" or path.parent.parent.name == "families":
+            lines = path.read_text(encoding="utf-8").split("\n")
+            assert not [line for line in lines if past.search(line)], path
+
+
+def test_every_trait_is_in_the_table_used_and_asked_for():
+    table = tomllib.loads((ROOT / "catalog" / "data" / "traits.toml").read_text(encoding="utf-8"))
+    known = [component for family in FAMILIES for component in catalog_of(family, None).components()]
+    used = {
+        "settings": {trait for component in known for one in component.settings for trait in one.traits},
+        "values": {trait for component in known for one in component.settings for trait in one.says.values()},
+        "components": {trait for component in known for trait in component.traits},
+    }
+    assert {kind: set(traits) for kind, traits in table.items()} == used
+    texts = {text for path in MODULES for text in spoken(ast.parse(path.read_text(encoding="utf-8")))}
+    assert not {trait for traits in table.values() for trait in traits} - texts

@@ -49,7 +49,7 @@ def listed(folder: Path) -> tuple[Shelved, ...]:
 def _shelved(name: str, library: Library, used: dict[str, list[str]]) -> Shelved:
     path = library.find(name)
     assert path is not None
-    home = "shipped" if path.is_relative_to(SHIPPED) else "user" if path.is_relative_to(user_library()) else "project"
+    home = "shipped" if path.is_relative_to(SHIPPED) else "yours" if path.is_relative_to(user_library()) else "project"
     try:
         source = read_document(read_text(path), str(path))
     except LedgerError as error:

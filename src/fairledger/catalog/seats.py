@@ -101,6 +101,10 @@ class Seat:
     def look(self) -> None:
         """Notes that somebody saw the value, if that is still open."""
 
+    def having(self, trait: str) -> Seat | None:
+        """The first seat below, or this one, whose setting has a trait."""
+        return next((one for one in self.walk() if one.setting is not None and trait in one.setting.traits), None)
+
     def says(self, name: str) -> str | None:
         """The plain text of the first seat of that name directly below; None where there is none or it is not plain."""
         child = self.child(name)

@@ -69,6 +69,10 @@ class Setting(Struct, frozen=True, kw_only=True, omit_defaults=True, dict=True):
     """The setting beside it that names the account whose password it is."""
     policy: str = ""
     """Why central policy is usually the better place for it; empty where it is not."""
+    traits: tuple[str, ...] = ()
+    """What is asked of it instead of its name: words of the table of traits."""
+    says: dict[str, str] = {}
+    """What single values of it mean, in words of that table."""
     rare: bool = False
     """Whether a short name usually means another setting."""
     sure: bool = True
@@ -127,6 +131,8 @@ class Component(Struct, frozen=True, kw_only=True, omit_defaults=True, dict=True
     """Whether two uses with the same key are a mistake."""
     expected: str = ""
     """What is missing, in words, when neither it nor another component with the same words is there."""
+    traits: tuple[str, ...] = ()
+    """What is asked of it instead of its name: words of the table of traits."""
     alone: bool = False
     """Whether it means something without any setting."""
     needs: tuple[str, ...] = ()

@@ -11,7 +11,6 @@ from pathlib import Path
 from msgspec import Struct
 
 from fairledger.catalog.seats import Seat
-from fairledger.catalog.setting import Setting
 from fairledger.checks.view import View
 from fairledger.families.registry import FAMILIES, has_rules
 from fairledger.model.finding import Finding, Severity, finding_at
@@ -150,11 +149,6 @@ def found_by(rule: Rule, view: View) -> list[Finding]:
             raise
         told = f"the rule {rule.id} failed: {type(error).__name__}"
         return [Finding("rule-failed", Severity.WARNING, told, "this is a mistake of the program; please report it")]
-
-
-def from_server(setting: Setting) -> object:
-    """The settings that send an image from a deployment server to a partition, without setup's usual pages."""
-    return setting.path.endswith("ImageSelection/InstallTo/PartitionID")
 
 
 def at(seat: Seat, message: str, hint: str = "", severity: Severity | None = None) -> Hit:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from functools import cached_property
+from functools import cache, cached_property
 from itertools import chain
 from typing import Any, TypeVar
 
@@ -34,6 +34,16 @@ def judge(function: Judge[T]) -> Judge[T]:
     """Makes a function one of the judges of values."""
     _JUDGES.append(function)
     return function
+
+
+@cache
+def _having(trait: str) -> Trait:
+    return lambda setting: trait in setting.traits
+
+
+@cache
+def _saying(trait: str) -> Trait:
+    return lambda setting: trait in setting.says.values()
 
 
 class View:
@@ -106,6 +116,21 @@ class View:
         if at is None:
             at = self._known[trait] = tuple([place for place, (setting, _) in enumerate(rows) if trait(setting)])
         return chain.from_iterable([rows[place][1] for place in at])
+
+    def having(self, trait: str) -> Iterator[Seat]:
+        """The seats of settings that have a trait of the catalog."""
+        return self.where(_having(trait))
+
+    def saying(self, trait: str) -> Iterator[Seat]:
+        """The seats whose values mean something, in a word of the catalog."""
+        for seat in self.where(_saying(trait)):
+            if seat.text is not None and seat.setting is not None and seat.setting.says.get(seat.text) == trait:
+                yield seat
+
+    def blocks(self, trait: str) -> list[Seat]:
+        """The uses of components that have a trait of the catalog, also of those that the target does not know."""
+        known = [(root, root.component or self.catalog.anywhere(root.block.component)) for root in self.seats.roots]
+        return [root for root, component in known if component is not None and trait in component.traits]
 
     @cached_property
     def _known(self) -> dict[Trait, tuple[int, ...]]:

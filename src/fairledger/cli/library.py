@@ -11,7 +11,7 @@ from fairledger.cli.console import Console
 
 _HOMES = {
     "project": "in profiles/ of this folder",
-    "user": "in your own library",
+    "yours": "in your own library",
     "shipped": "shipped with the program",
 }
 

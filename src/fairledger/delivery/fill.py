@@ -6,6 +6,7 @@ from collections.abc import Mapping
 
 from msgspec import Struct
 
+from fairledger.catalog.owners import owner_of
 from fairledger.catalog.seats import Seat
 from fairledger.checks.engine import Report, in_order
 from fairledger.checks.silence import heard
@@ -94,15 +95,13 @@ class _Revealing:
 
 def purpose(seat: Seat) -> str:
     """What a secret is for, in words for a question: whose password it is, else where it stands."""
-    here: Seat = seat
-    while here.parent is not None:
-        owner = here.parent.says(here.setting.whose) if here.setting is not None and here.setting.whose else None
-        if owner:
-            return f"the password of {visible(owner)}"
-        here = here.parent
-    known = here.component
-    which = here.says(known.key) if known is not None and known.key else None
-    return f"{here.block.component}[{visible(which)}] {seat.shown}" if which else f"{here.name} {seat.shown}"
+    owner = owner_of(seat.component, seat.block, seat.way)
+    if owner:
+        return f"the password of {visible(owner)}"
+    known = seat.component
+    which = next((one.value for one in seat.block.children if known is not None and one.name == known.key), None)
+    named = f"[{visible(which)}]" if isinstance(which, str) else ""
+    return f"{seat.block.component}{named} {seat.shown}"
 
 
 def _unfilled(prepared: Prepared, values: Mapping[str, str]) -> list[Finding]:

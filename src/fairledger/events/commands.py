@@ -11,17 +11,13 @@ from fairledger.events.warnings import warnings_of
 from fairledger.model.sheet import looks_secret, shown
 from fairledger.model.values import Scalar, blanks_of
 
-_ABOUT = "Description"
-
 
 def is_command(seat: Seat) -> bool:
     """Whether a seat holds a command line or a script."""
     setting = seat.setting
     if seat.value in (None, ""):
         return False
-    if setting is None:
-        return seat.node.name in ("CommandLine",)
-    return setting.kind == "command" or setting.form == "body"
+    return setting is not None and (setting.kind == "command" or setting.form == "body")
 
 
 def tell(teller: Teller) -> Iterator[Event]:
@@ -50,7 +46,7 @@ def tell(teller: Teller) -> Iterator[Event]:
             rights=rights,
             what=_title(seat, text, script),
             severity=Weight.CARE if warned else Weight.NOTE,
-            restarts=any(name == "WillReboot" for name, _ in _options(seat)),
+            restarts=_restarts(seat),
             quote=whole,
             warnings=warned,
             file=(origin.file or subject.file) if origin.line else None,
@@ -59,12 +55,18 @@ def tell(teller: Teller) -> Iterator[Event]:
 
 
 def _title(seat: Seat, text: str, script: Scalar) -> str:
-    about = seat.parent.node.get(_ABOUT) if seat.parent is not None else None
+    about = seat.parent.having("command-about") if seat.parent is not None else None
     told = (shown(about.value) if about is not None else "") or ("a script" if "\n" in text else "a command")
     options = [name if value == "true" else f"{name} {value}" for name, value in _options(seat)]
     blanks = dict.fromkeys((*(blanks_of(seat.value) if seat.value is not None else ()), *blanks_of(script)))
     options += [f"filled in: {', '.join(blanks)}"] if blanks else []
     return told + (f" ({', '.join(options)})" if options else "")
+
+
+def _restarts(seat: Seat) -> bool:
+    """Whether the machine may restart after it."""
+    beside = seat.parent.walk() if seat.parent is not None else []
+    return any(one.setting is not None and one.setting.says.get(one.text or "") == "restarts" for one in beside)
 
 
 def _options(seat: Seat) -> list[tuple[str, str]]:
@@ -73,7 +75,8 @@ def _options(seat: Seat) -> list[tuple[str, str]]:
     out = []
     for one in beside:
         setting = one.setting
-        if one is seat or one.value is None or one.name == _ABOUT or (setting is not None and setting.ordinal):
+        told = setting is not None and (setting.ordinal or "command-about" in setting.traits)
+        if one is seat or one.value is None or told:
             continue
         secret = setting.secret if setting is not None else looks_secret(one.path)
         out.append((one.path.rsplit("/", 1)[-1], shown(one.value, secret=secret)))

@@ -16,6 +16,7 @@ from msgspec.structs import replace
 from fairledger.authoring.emit import Form, answers_text, extras_text, sections_text, text
 from fairledger.catalog.catalog import catalog_of
 from fairledger.catalog.own import NOTHING, Own
+from fairledger.catalog.owners import owner_of
 from fairledger.catalog.targets import all_targets
 from fairledger.exchange.compare import Difference, compare
 from fairledger.exchange.own_values import OwnValue, own_elsewhere, with_parameters
@@ -181,13 +182,13 @@ class _Adopter:
             known = catalog.anywhere(block.component)
             path = "/".join(node.name for node in way)
             setting = known.setting(path) if known else None
-            above = way[-2] if len(way) > 1 else None
-            hideable = above is not None and family.hides("/".join(node.name for node in way[:-1]), block.component)
-            if hideable and way[-1].name == "PlainText" and above is not None and above.text("Value"):
-                return "false"
+            hideable = len(way) > 1 and family.hides("/".join(node.name for node in way[:-1]), block.component)
+            veiled = family.veil(way)
+            if veiled is not None:
+                return veiled
             if setting is None or not setting.secret or not isinstance(value, str) or not value:
                 return value  # type: ignore[return-value]
-            who = next((node.text("Name") or node.text("Username") for node in reversed(way[:-1])), None)
+            who = owner_of(known, block, way)
             form = "hash" if not family.readable(block, way) and not hideable else "plain"
             return self.reference(value, who or block.component.rpartition("-")[2].strip("-"), form)
 

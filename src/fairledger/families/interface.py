@@ -246,6 +246,10 @@ class Family(ABC):
         """Whether the family has an encoding or a hash for secrets in that group of settings."""
         return False
 
+    def veil(self, way: tuple[Node, ...]) -> str | None:  # noqa: ARG002
+        """What the last node of ``way`` says once the secret beside it is hidden; None if it says nothing of that."""
+        return None
+
     def readable(self, block: Block, way: tuple[Node, ...]) -> bool:  # noqa: ARG002
         """Whether a secret in the node at the end of ``way`` stands readable in the answer file."""
         return True

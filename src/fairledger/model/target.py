@@ -85,6 +85,10 @@ class Limits(Struct, frozen=True, kw_only=True):
     """Partitions are mounted at paths, and one must be mounted at the root."""
     formats_gone: tuple[str, ...] = ()
     """File systems that its installer no longer makes."""
+    extends_by_itself: bool = False
+    """Its installer makes an extended partition where a table has no room for more of the others."""
+    reserved_for: tuple[str, ...] = ()
+    """Firmware kinds whose disks have a reserved partition."""
     boot_partition_for: tuple[str, ...] = ()
     """Firmware kinds that need a small boot partition on GPT disks."""
     home_above_mib: int = 0
@@ -111,6 +115,8 @@ class Limits(Struct, frozen=True, kw_only=True):
     """A place in a domain's tree is named down from the domain."""
     name_servers: int = 0
     """How many name servers are ever asked; zero where nobody says."""
+    source_forms: tuple[str, ...] = ()
+    """How sources may begin that are no addresses of the net."""
     packages_fetched: bool = False
     """Packages come from a source, which the file or a boot parameter names."""
     accounts_there: tuple[str, ...] = ()

@@ -6,7 +6,6 @@ import re
 from base64 import b64encode
 from collections.abc import Iterator
 
-from fairledger.catalog.setting import Setting
 from fairledger.checks.claims import KICKSTART, PRACTICE, SELF, WINDOWS, WINDOWS_TOOLS
 from fairledger.checks.rule import Hit, rule
 from fairledger.checks.view import View
@@ -159,15 +158,12 @@ def sign_in_password(view: View) -> Iterator[Hit]:
             told = f"the password of the automatic sign-in is not the one that {visible(str(one.name))} gets"
             yield Hit(spot, told, "leave it out, so that the account's own is taken")
     locked = {one.name for one in account.local if one.password is not None and isinstance(one.name, str)}
-    for seat in view.where(_signs_in):
-        user, group = seat.child("Username"), seat.child("Password")
-        if user is not None and user.text in locked and (group is None or group.child("Value") is None):
+    for seat in view.having("sign-in"):
+        user = seat.having("sign-in-account")
+        secret = any(one.setting is not None and one.setting.secret for one in seat.walk())
+        if user is not None and user.text in locked and not secret:
             told = f"{visible(user.text)} has a password, and automatic sign-in does not know it"
             yield Hit(seat.place, told, "give it there too", Severity.WARNING)
-
-
-def _signs_in(setting: Setting) -> object:
-    return setting.name == "AutoLogon"
 
 
 @rule(
@@ -277,7 +273,6 @@ def account_nobody(view: View) -> Iterator[Hit]:
     made = account is not None and (account.local or account.administrator is not None)
     if made or bypass is None or not bypass.online_account:
         return
-    for seat in view.seats:
-        if seat.name == "HideLocalAccountScreen" and seat.text == "true":
-            told = "the pages for an account are hidden, and the file makes none"
-            yield Hit(seat.place, told, "make an account, or show the page")
+    for seat in view.saying("account-pages-hidden"):
+        told = "the pages for an account are hidden, and the file makes none"
+        yield Hit(seat.place, told, "make an account, or show the page")

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from fairledger.catalog.setting import Setting
 from fairledger.catalog.values import values
 from fairledger.checks.claims import PRACTICE, SELF, WINDOWS
 from fairledger.checks.rule import Hit, at, rule
@@ -132,14 +131,6 @@ def name_usual(view: View) -> Iterator[Hit]:
         yield Hit(view.intent.placed("identity", "name"), told, "give the machine a name")
 
 
-_PROTECTION = {"EnableLUA": "false", "DisableAntiSpyware": "true"}
-"""Settings, and the value with which nothing protects the machine any more."""
-
-
-def _protects(setting: Setting) -> object:
-    return setting.name in _PROTECTION
-
-
 @rule(
     "protection-off",
     Severity.ADVICE,
@@ -150,9 +141,8 @@ def _protects(setting: Setting) -> object:
 )
 def protection_off(view: View) -> Iterator[Hit]:
     """Protection that is off."""
-    for seat in view.where(_protects):
-        if seat.text == _PROTECTION[seat.name]:
-            yield at(seat, f"{seat.name} switches protection off", "leave it as the system sets it")
+    for seat in view.saying("unprotected"):
+        yield at(seat, f"{seat.name} = {seat.text} switches protection off", "leave it as the system sets it")
     access, firewall = view.intent.get(ACCESS), view.intent.get(FIREWALL)
     if access is not None and access.mode == "off":
         told = "access control is switched off"

@@ -7,9 +7,8 @@ from functools import cache
 from pathlib import PurePath
 
 from fairledger.catalog.routes import routes_of
-from fairledger.catalog.setting import Setting
 from fairledger.checks.claims import CATALOG, KICKSTART, PRACTICE, UEFI, WINDOWS
-from fairledger.checks.rule import Hit, from_server, rule
+from fairledger.checks.rule import Hit, rule
 from fairledger.checks.view import View
 from fairledger.intent.disk import DISK, Disk, Partition
 from fairledger.model.finding import Severity
@@ -30,11 +29,7 @@ def _parts(view: View) -> Iterator[tuple[int, int, Partition]]:
 
 def has_extended(view: View) -> bool:
     """Whether partitions lie inside an extended one: what is said of order and number does not hold then."""
-    return any(seat.text in ("Extended", "Logical") for seat in view.where(_is_type))
-
-
-def _is_type(setting: Setting) -> object:
-    return setting.name == "Type"
+    return any(view.saying("inside-another"))
 
 
 @rule(
@@ -138,8 +133,8 @@ def firmware_partition_missing(view: View) -> Iterator[Hit]:
         spot = view.intent.placed("disk", at)
         firmware = view.facts.firmware
         if firmware is None:
-            # only disks for UEFI have a reserved partition: it tells where nobody says which firmware there is
-            firmware = "uefi" if "reserved" in roles and not view.limits.mounts else None
+            # only disks for one firmware have a reserved partition: it tells where nobody says which there is
+            firmware = next(iter(view.limits.reserved_for), None) if "reserved" in roles else None
         if firmware in view.limits.firmware_partition_for and "firmware" not in roles:
             told = f"the disk is wiped and gets no firmware system partition; {firmware.upper()} machines cannot start"
             yield Hit(spot, told, "make one of 100 MiB or more, formatted with FAT32, before the others")
@@ -189,7 +184,7 @@ def install_target_missing(view: View) -> Iterator[Hit]:
     disks = view.intent.get(DISK) or ()
     if not view.limits.installs_to_stated_partition or not disks or any(disk.fate == "ask" for disk in disks):
         return
-    if not any(_receives(disk) for disk in disks) and not any(view.where(from_server)):
+    if not any(_receives(disk) for disk in disks) and not any(view.having("from-server")):
         spot = view.intent.placed("disk", 0)
         yield Hit(spot, "no partition receives the system", 'give one partition the role "system"')
 
@@ -352,7 +347,7 @@ def bios_boot_missing(view: View) -> Iterator[Hit]:
 
 def _made_elsewhere(view: View) -> bool:
     """Whether a command makes what the firmware needs by itself, or another file may."""
-    return any(root.block.component in ("reqpart", "%include") for root in view.seats.roots)
+    return bool(view.blocks("makes-boot") or view.blocks("takes-in"))
 
 
 def _receives(disk: Disk) -> bool:

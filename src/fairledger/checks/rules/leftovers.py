@@ -129,7 +129,7 @@ def pass_never_runs(view: View) -> Iterator[Hit]:
     if passes.isdisjoint(view.limits.audit_passes):
         return
     audit = view.limits.audit_passes
-    leads = any(one.name == "Mode" and one.text == "Audit" and one.block.pass_ not in audit for one in view.seats)
+    leads = any(one.block.pass_ not in audit for one in view.saying("leads-to-audit"))
     told_of: set[str] = set()
     for root in view.seats.roots:
         name = root.block.pass_
@@ -243,12 +243,12 @@ def finish_missing(view: View) -> Iterator[Hit]:
 )
 def mode_both(view: View) -> Iterator[Hit]:
     """Commands for several ways of showing the installer."""
-    yield from _several(view, ("text", "graphical", "cmdline"), "exclude each other", "keep one of them")
+    yield from _several(view, "shows-installer", "exclude each other", "keep one of them")
 
 
-def _several(view: View, named: tuple[str, ...], what: str, hint: str) -> Iterator[Hit]:
+def _several(view: View, trait: str, what: str, hint: str) -> Iterator[Hit]:
     """The commands after the first of those that stand for each other."""
-    roots = [root for root in view.seats.roots if root.block.component in named]
+    roots = view.blocks(trait)
     for root in roots[1:]:
         if root.block.component != roots[0].block.component:
             yield at(root, f"{roots[0].block.component} and {root.block.component} {what}", hint)
@@ -264,8 +264,7 @@ def _several(view: View, named: tuple[str, ...], what: str, hint: str) -> Iterat
 )
 def finish_both(view: View) -> Iterator[Hit]:
     """Commands for several ends."""
-    named = ("reboot", "poweroff", "shutdown", "halt")
-    yield from _several(view, named, "both say what happens at the end", "keep the one that is meant")
+    yield from _several(view, "ends", "both say what happens at the end", "keep the one that is meant")
 
 
 @rule(
@@ -278,5 +277,4 @@ def finish_both(view: View) -> Iterator[Hit]:
 )
 def source_both(view: View) -> Iterator[Hit]:
     """Commands for several sources."""
-    named = ("cdrom", "url", "nfs", "harddrive", "hmc", "liveimg", "ostreesetup", "ostreecontainer", "bootc")
-    yield from _several(view, named, "both say where the installation comes from", "keep the one that is meant")
+    yield from _several(view, "source", "both say where the installation comes from", "keep the one that is meant")

@@ -6,7 +6,6 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from fairledger.catalog.seats import Seat
-from fairledger.catalog.setting import Setting
 from fairledger.checks.claims import CATALOG, KICKSTART, PRACTICE, SELF
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View
@@ -55,16 +54,6 @@ def static_incomplete(view: View) -> Iterator[Hit]:
         elif one.method == "dhcp" and one.address is not None:
             told = f"{named} has an address, but asks a server for one"
             yield Hit(spot, told, "say static, or take the address out", Severity.WARNING)
-    for seat in view.where(_is_own_address):
-        how = seat.parent.child("--bootproto") if seat.parent is not None else None
-        masked = seat.parent is not None and seat.parent.child("--netmask") is not None
-        # an address without a mask is not understood as one, and would be lost in silence
-        if how is not None and how.text == "dhcp" and seat.text != "dhcp" and not masked:
-            yield at(seat, "the interface has an address, but asks a server for one", "say static", Severity.WARNING)
-
-
-def _is_own_address(setting: Setting) -> object:
-    return setting.name == "--ip"
 
 
 @rule(
@@ -78,13 +67,9 @@ def _is_own_address(setting: Setting) -> object:
 def gateway_missing(view: View) -> Iterator[Hit]:
     """Static interfaces, none of which has a gateway."""
     rows = [(place, one) for place, one in _interfaces(view) if one.method == "static" and one.address is not None]
-    if rows and all(one.gateway is None for _, one in rows) and not any(view.where(_is_hop)):
+    if rows and all(one.gateway is None for _, one in rows) and not any(view.having("next-hop")):
         spot = view.intent.placed("network", "interface", rows[0][0])
         yield Hit(spot, "no interface has a gateway", "name one, if the machine leaves its own network")
-
-
-def _is_hop(setting: Setting) -> object:
-    return setting.path.endswith("Route/NextHopAddress")
 
 
 @rule(
@@ -112,7 +97,7 @@ def gateway_outside(view: View) -> Iterator[Hit]:
             yield Hit(spot, f"no router can have the address {gateway}", "choose one inside the network")
     # those were judged above, as what the section says
     known = {str(one.gateway) for _, one in _interfaces(view)}
-    for hop in view.where(_is_hop):
+    for hop in view.having("next-hop"):
         networks = _networks_around(hop)
         if hop.text and hop.text not in known and networks and not any(_inside(hop.text, one) for one in networks):
             told = f"the router {visible(hop.text)} is not in the network {networks[0]} of its interface"
@@ -121,8 +106,14 @@ def gateway_outside(view: View) -> Iterator[Hit]:
 
 def _networks_around(hop: Seat) -> list[IPv4Network]:
     """The networks of the fixed addresses of an interface to which a route belongs."""
-    around = hop.parent.parent.parent if hop.parent and hop.parent.parent else None
-    seats = around.all("UnicastIpAddresses/IpAddress") if around is not None else ()
+    known = hop.component.settings if hop.component is not None else ()
+    own = [one.path for one in known if "own-address" in one.traits]
+    around = hop.parent
+    # up to the first table that can hold addresses as well
+    while around is not None and not any(path.startswith(f"{around.path}/") for path in own):
+        around = around.parent
+    below = around.walk() if around is not None else []
+    seats = [one for one in below if one.setting is not None and "own-address" in one.setting.traits]
     return [found.network for seat in seats if (found := read_interface_4(seat.text or "")) is not None]
 
 

@@ -150,8 +150,7 @@ def drive_letter(view: View) -> Iterator[Hit]:
 )
 def partitions_too_many(view: View) -> Iterator[Hit]:
     """More than four made partitions on an MBR, where nobody makes an extended one."""
-    # such installers make an extended partition by themselves
-    if view.limits.mounts or has_extended(view):
+    if view.limits.extends_by_itself or has_extended(view):
         return
     for at, disk in view.each(DISK):
         made = sum(part.made for part in disk.partition)
@@ -232,7 +231,7 @@ def active_on_gpt(view: View) -> Iterator[Hit]:
     for disk, part, spot in _parts(view):
         # setup makes these two on GPT disks only, so that they tell where the table is not stated
         gpt = disk.table == "gpt" or any(one.role in ("firmware", "reserved") for one in disk.partition)
-        if part.active and gpt and not view.limits.mounts:
+        if part.active and gpt and view.limits.active_partition_for:
             yield Hit(spot, "a partition of a GPT disk is marked active", "take the mark out")
 
 

@@ -54,5 +54,5 @@ def _forbidden(setting: Setting | None, text: str) -> str:
 @judge
 def _rootless(setting: Setting | None, text: str) -> str:
     bare = text.strip()
-    folders = setting is not None and setting.kind == "path" and setting.name != "Filename" and "\\" in bare
+    folders = setting is not None and setting.kind == "path" and "bare-name" not in setting.traits and "\\" in bare
     return bare if folders and not _WHOLE.match(bare) else ""

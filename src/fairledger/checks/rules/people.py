@@ -135,15 +135,11 @@ def _is_password(setting: Setting) -> object:
 )
 def sign_in_off(view: View) -> Iterator[Hit]:
     """A name for automatic sign-in without the switch."""
-    for seat in view.where(_signs_in):
-        enabled = seat.child("Enabled")
-        if seat.child("Username") is not None and (enabled is None or enabled.text == "false"):
+    for seat in view.having("sign-in"):
+        enabled = seat.having("sign-in-switch")
+        if seat.having("sign-in-account") is not None and (enabled is None or enabled.text == "false"):
             told = "automatic sign-in has a name and is not switched on"
             yield at(enabled or seat, told, "write Enabled true, or take the whole group out")
-
-
-def _signs_in(setting: Setting) -> object:
-    return setting.path == "AutoLogon"
 
 
 @rule(
@@ -270,13 +266,9 @@ def group_unknown(view: View) -> Iterator[Hit]:
             elif right.casefold() != group.casefold():
                 told = f"the group {visible(group)} has that name in one display language only"
                 yield Hit(spot, told, f"write {right}, which is right in all of them", Severity.WARNING)
-    for seat in view.where(_of_domain):
+    for seat in view.having("account-groups"):
         for group in (seat.text or "").split(";"):
             right = view.family.groups().get(group.strip().casefold())
             if right is None and group.strip():
                 near = did_you_mean(group, dict.fromkeys(view.family.groups().values()))
                 yield at(seat, f"the system brings no group {visible(group)}", near or "use a group that is there")
-
-
-def _of_domain(setting: Setting) -> object:
-    return setting.path.endswith("DomainAccount/Group")

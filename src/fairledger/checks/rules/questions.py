@@ -40,13 +40,9 @@ def image_open(view: View) -> Iterator[Hit]:
     if not view.limits.installs_to_stated_partition or not disks or disks[0].fate == "ask":
         return
     chosen = (image is not None and (image.edition or image.index)) or (licence is not None and licence.key)
-    if not chosen and not any(view.where(_chooses)):
+    if not chosen and not any(view.having("chooses-image")):
         told = "nothing says which of the medium's images is installed"
         yield Hit(view.intent.placed("disk", 0), told, "name it: image.edition, or image.index")
-
-
-def _chooses(setting: Setting) -> object:
-    return setting.path.endswith(("InstallFrom/MetaData", "InstallImage/ImageName"))
 
 
 @rule(
@@ -66,14 +62,12 @@ def locale_incomplete(view: View) -> Iterator[Hit]:
     first, last = pass_names(view.family.name)[0], pass_names(view.family.name)[-1]
     for root in view.seats.roots:
         known = root.component
-        if known is None or known.setting("InputLocale") is None or root.block.pass_ not in (first, last):
+        if known is None or root.block.pass_ not in (first, last):
             continue
-        lacking = [name for name in _ASKED if root.child(name) is None]
-        if 0 < len(lacking) <= len(_ASKED) // 2:
+        asked = [one.name for one in known.below("") if "language-page" in one.traits]
+        lacking = [name for name in asked if root.child(name) is None]
+        if 0 < len(lacking) <= len(asked) // 2:
             yield at(root, f"no answer for {', '.join(lacking)}", "answer it too, or setup asks")
-
-
-_ASKED = ("InputLocale", "SystemLocale", "UILanguage", "UserLocale")
 
 
 @rule(
@@ -92,10 +86,14 @@ def setup_language_open(view: View) -> Iterator[Hit]:
         return
     place = view.intent.place("locale", "language")
     roots = [(root, root.component) for root in view.seats.roots if root.block.pass_ == first]
-    asked = [root for root, known in roots if known is not None and known.setting("SetupUILanguage") is not None]
+    asked = [root for root, known in roots if known is not None and any(map(_is_setups, known.below("")))]
     if asked:
         message = "the language of setup itself is not said, and it asks for it"
         yield Hit(place if place.origin.line else asked[0], message, "answer it: locale.setup_language")
+
+
+def _is_setups(setting: Setting) -> bool:
+    return "setup-language" in setting.traits
 
 
 @rule(
@@ -109,18 +107,9 @@ def setup_language_open(view: View) -> Iterator[Hit]:
 def source_open(view: View) -> Iterator[Hit]:
     """Files that lay a disk out and name no source."""
     source = view.intent.get(SOURCE)
-    named = {root.block.component for root in view.seats.roots}
-    if (
-        not view.limits.packages_fetched
-        or not view.intent.get(DISK)
-        or any(name.startswith("%include") for name in named)
-    ):
+    if not view.limits.packages_fetched or not view.intent.get(DISK) or view.blocks("takes-in"):
         return
-    if (source is None or source.kind is None) and named.isdisjoint(_IMAGES):
+    if (source is None or source.kind is None) and not view.blocks("brings-system"):
         told = "nothing says where packages come from; the installer looks on its own medium"
         place = Place(None, None, None, Origin(view.seats.roots[0].node.origin.file, 1, 1))
         yield Hit(place, told, "name the source, or start the installer with inst.repo=")
-
-
-_IMAGES = ("liveimg", "ostreesetup", "ostreecontainer", "bootc", "rhsm", "hmc")
-"""Commands that bring a system without packages, or packages without a source of their own."""

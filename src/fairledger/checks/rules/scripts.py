@@ -18,7 +18,6 @@ from fairledger.intent.disk import DISK
 from fairledger.model.finding import Severity
 from fairledger.model.places import Placed
 from fairledger.model.sheet import visible
-from fairledger.model.suggest import nearest, slipped
 
 _LINUX = "#version=RHEL9\n"
 _COMMENTS = ("#", "rem ", "::")
@@ -39,7 +38,7 @@ def _own(code: str) -> str:
     return re.sub(r"<<-?[ \t]*(['\"]?)(\w+)\1(.*\n)(?s:.*?)^\t*\2$", r"\3", code, flags=re.MULTILINE)
 
 
-def _found(
+def found_in(
     view: View, sign: Sign, *, scripts: str = "", own: bool = False
 ) -> Iterator[tuple[Placed, Command, re.Match[str]]]:
     """Commands that show a sign; ``scripts``: where they are written in that; ``own``: in what runs."""
@@ -62,7 +61,7 @@ def _found(
 )
 def script_waits(view: View) -> Iterator[Hit]:
     """Scripts with a pause or a question."""
-    for here, _, match in _found(view, signs.WAITS, own=True):
+    for here, _, match in found_in(view, signs.WAITS, own=True):
         told = f"the script waits for a person ({match[0].strip(' &|;()')})"
         yield Hit(here, told, "take the question out")
 
@@ -77,10 +76,10 @@ def script_waits(view: View) -> Iterator[Hit]:
 )
 def script_installer_asks(view: View) -> Iterator[Hit]:
     """Installers without the switch that keeps them quiet."""
-    for here, one, _ in _found(view, signs.INSTALLS):
+    for here, one, _ in found_in(view, signs.INSTALLS):
         if not re.search(r"/(q[nbr]?|quiet|passive)\b", one.body, re.IGNORECASE):
             yield Hit(here, "msiexec runs without /qn, and asks", "add /qn")
-    for here, one, match in _found(view, signs.PACKAGES, scripts="sh"):
+    for here, one, match in found_in(view, signs.PACKAGES, scripts="sh"):
         if not re.search(r"\s(-y|--assumeyes)\b", match[0]):
             del one
             told = f"{match[1]} runs without -y, and asks"
@@ -97,7 +96,7 @@ def script_installer_asks(view: View) -> Iterator[Hit]:
 )
 def script_restarts(view: View) -> Iterator[Hit]:
     """Early scripts that restart the machine."""
-    for here, one, match in _found(view, signs.RESTARTS, own=True):
+    for here, one, match in found_in(view, signs.RESTARTS, own=True):
         beside = here.parent.children if isinstance(here, Seat) and here.parent is not None else ()
         later = bool(beside) and beside[-1] is not here
         if one.when in ("before", "disks-ready", "end") or (one.when == "first-sign-in" and later):
@@ -117,7 +116,7 @@ def script_restarts(view: View) -> Iterator[Hit]:
 )
 def script_medium_letter(view: View) -> Iterator[Hit]:
     """Early scripts that read from D:, E: or F:."""
-    for here, one, match in _found(view, signs.MEDIUM, scripts="cmd"):
+    for here, one, match in found_in(view, signs.MEDIUM, scripts="cmd"):
         own = {part.letter for _, disk in view.each(DISK) for part in disk.partition}
         if "for %" not in one.body.lower() and match[0][0].upper() not in own:
             told = f"the script reads {match[0]}; the medium may have another letter on another machine"
@@ -135,7 +134,7 @@ def script_medium_letter(view: View) -> Iterator[Hit]:
 )
 def script_registry(view: View) -> Iterator[Hit]:
     """Misspelt verbs and types of values."""
-    for here, _, match in _found(view, signs.REGISTRY, scripts="cmd"):
+    for here, _, match in found_in(view, signs.REGISTRY, scripts="cmd"):
         verb, kind, hive, number = match.groups()
         if hive:
             told, hint = f"the registry has no part {visible(hive)}", "begin the key with HKLM, HKCU, HKU, ..."
@@ -157,7 +156,7 @@ def script_registry(view: View) -> Iterator[Hit]:
 )
 def script_destroys(view: View) -> Iterator[Hit]:
     """Removing the root, formatting a volume."""
-    for here, _, match in _found(view, signs.DESTROYS):
+    for here, _, match in found_in(view, signs.DESTROYS):
         told = f"the script erases more than it should ({match[0].strip()})"
         yield Hit(here, told, "name the folder that is meant")
 
@@ -172,47 +171,10 @@ def script_destroys(view: View) -> Iterator[Hit]:
 )
 def script_share(view: View) -> Iterator[Hit]:
     """Early scripts that name a share and do not connect to it."""
-    for here, one, match in _found(view, signs.SHARE, scripts="cmd"):
+    for here, one, match in found_in(view, signs.SHARE, scripts="cmd"):
         if one.when in ("before", "end") and "net use" not in one.body.lower():
             told = f"the script reads {visible(match[0])}, and runs without anybody's name"
             yield Hit(here, told, "connect with net use first, or put it on the medium")
-
-
-_PROGRAMS = (
-    *("cmd", "powershell", "reg", "net", "netsh", "dism", "msiexec", "wscript", "cscript", "bcdedit", "bcdboot"),
-    *("schtasks", "wmic", "icacls", "takeown", "robocopy", "xcopy", "shutdown", "w32tm", "diskpart", "rundll32"),
-    *("regedit", "certutil", "wusa", "pnputil", "tzutil", "powercfg", "fsutil", "reagentc", "timeout", "gpupdate"),
-)
-
-
-@rule(
-    "script-program",
-    Severity.WARNING,
-    "The command begins with a name that no program has, and that is nearly the name of one.",
-    source=WINDOWS_TOOLS,
-    fires=_WINDOWS + "body = 'powershel.exe -NoProfile -Command x'\n",
-    silent=_WINDOWS + "body = 'powershell.exe -NoProfile -Command x'\n",
-)
-def script_program(view: View) -> Iterator[Hit]:
-    """Misspelt tools of the system."""
-    for here, one in commands_of(view) if view.limits.lines_without_shell else ():
-        meant = _meant(one.body.split(maxsplit=1)[0]) if one.body.strip() else ""
-        if meant:
-            yield Hit(here, "there is no program of that name", f"did you mean {meant}?")
-        verb = signs.NET.found(one.body)
-        if verb is not None:
-            yield Hit(
-                here, f"net does not know {visible(verb[1])}", "write user, localgroup, accounts, use, start, ..."
-            )
-
-
-@lru_cache(maxsize=2_000)
-def _meant(word: str) -> str:
-    """The tool that a first word nearly names; empty if it names one, or anything else."""
-    name = word.lower().removesuffix(".exe")
-    if name in _PROGRAMS or not name.isalpha() or len(name) < 5:
-        return ""
-    return next(iter(nearest(name, _PROGRAMS, 1, alike=0.85)), "")
 
 
 @rule(
@@ -259,7 +221,7 @@ def _unclosed(script: str) -> bool:
 )
 def script_outside_path(view: View) -> Iterator[Hit]:
     """Scripts inside the new system that speak of it from outside."""
-    for here, one, match in _found(view, signs.OUTSIDE, scripts="sh"):
+    for here, one, match in found_in(view, signs.OUTSIDE, scripts="sh"):
         if one.when == "end" and not one.outside:
             told = f"{match[0]} does not exist inside the new system"
             yield Hit(here, told, "leave it out of the path, or write --nochroot")
@@ -275,7 +237,7 @@ def script_outside_path(view: View) -> Iterator[Hit]:
 )
 def script_service_starts(view: View) -> Iterator[Hit]:
     """Starting services at the end of the installation."""
-    for here, one, match in _found(view, signs.STARTS, scripts="sh"):
+    for here, one, match in found_in(view, signs.STARTS, scripts="sh"):
         if one.when == "end" and not one.outside:
             told = f"{match[0]} does nothing here: the new system does not run yet"
             yield Hit(here, told, "enable it: it starts with the system")
@@ -291,7 +253,7 @@ def script_service_starts(view: View) -> Iterator[Hit]:
 )
 def script_fetches_and_runs(view: View) -> Iterator[Hit]:
     """Pipes from the network into an interpreter."""
-    for here, _, _ in _found(view, signs.FETCHES):
+    for here, _, _ in found_in(view, signs.FETCHES):
         told = "the script runs what it fetches, unseen"
         yield Hit(here, told, "fetch it beforehand, read it, and put it on the medium")
 
@@ -312,26 +274,6 @@ def script_empty(view: View) -> Iterator[Hit]:
 
 
 @rule(
-    "section-slipped",
-    Severity.WARNING,
-    "A line of a script is nearly the beginning of a section, which never begins: its lines belong to the script.",
-    source=f"{KICKSTART}, %end",
-    fires="accepteula\n%pre\necho wind\n%fristboot\necho tide\n",
-    silent="accepteula\n%pre\necho wind\n%firstboot\necho tide\n",
-)
-def section_slipped(view: View) -> Iterator[Hit]:
-    """Names of sections with a slip of the finger."""
-    for here, _, match in _found(view, signs.SECTION, scripts="sh", own=True):
-        meant = slipped(match[1].lower(), _SECTIONS)
-        if meant:
-            told = f"%{visible(match[1])} begins no section, and is taken for a part of the script"
-            yield Hit(here, told, f"write %{meant}")
-
-
-_SECTIONS = ("packages", "pre", "pre-install", "post", "firstboot", "onerror", "traceback", "addon", "anaconda", "end")
-
-
-@rule(
     "script-secret",
     Severity.WARNING,
     "A password stands in a command: whoever holds the medium or reads the machine's log has it.",
@@ -341,7 +283,7 @@ _SECTIONS = ("packages", "pre", "pre-install", "post", "firstboot", "onerror", "
 )
 def script_secret(view: View) -> Iterator[Hit]:
     """Commands with a password in them; it is not told."""
-    for here, one, match in _found(view, signs.SECRETS):
+    for here, one, match in found_in(view, signs.SECRETS):
         if "chpasswd" in match[0] and not re.search(r"echo\s+.*\|", one.body):
             continue
         told = "a password seems to stand in the command"

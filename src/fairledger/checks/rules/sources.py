@@ -50,7 +50,7 @@ def source_address(view: View) -> Iterator[Hit]:
     for at, one in enumerate(source.repository if source is not None else ()):
         for field in ("url", "mirrors", "metalink"):
             address = getattr(one, field)
-            if isinstance(address, str) and not _reaches(address):
+            if isinstance(address, str) and not _reaches(address, view):
                 told = f"{visible(address)} is no address of a repository"
                 spot = view.intent.placed("source", "repository", at, field)
                 yield Hit(spot, told, "begin it with http://, https://, ftp:// or file://")
@@ -60,12 +60,12 @@ def source_address(view: View) -> Iterator[Hit]:
     address = next((one for one in (source.url, source.mirrors, source.metalink) if one is not None), None)
     if address is None:
         yield Hit(view.intent.placed("source", "kind"), "the source on the network has no address", "name it")
-    elif isinstance(address, str) and not _reaches(address):
+    elif isinstance(address, str) and not _reaches(address, view):
         yield Hit(spot, f"{visible(address)} is no address of a source", "begin it with http://, https:// or ftp://")
 
 
-def _reaches(address: str) -> bool:
-    return "://" in address or address.startswith(("hd:", "nfs:", "cdrom", "$"))
+def _reaches(address: str, view: View) -> bool:
+    return "://" in address or address.startswith(("$", *view.limits.source_forms))
 
 
 @rule(

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from fairledger.catalog.passes import pass_names
-from fairledger.catalog.setting import Setting
 from fairledger.checks.claims import HYPERVISOR, KICKSTART, SELF
 from fairledger.checks.rule import Hit, rule
 from fairledger.checks.view import View
@@ -64,7 +62,8 @@ def mount_twice(view: View) -> Iterator[Hit]:
         (part.member or (_mount(part) if view.limits.mounts else None), spot) for part, spot in all_parts(view)
     ]
     # subvolumes are mounted too, and stand in no section
-    rows += [(seat.text, seat) for seat in view.seats.find(pass_names(view.family.name)[0], "btrfs", "mountpoint")]
+    others = (seat for seat in view.having("mount-point") if id(seat.node) not in view.understood)
+    rows += [(seat.text, seat) for seat in others if seat.text and seat.text.startswith("/")]
     for where, spot in rows:
         # a placeholder may come to anything; "none" is said of what is mounted nowhere
         if not isinstance(where, str) or where == "none":
@@ -87,7 +86,7 @@ def mount_twice(view: View) -> Iterator[Hit]:
 def root_missing(view: View) -> Iterator[Hit]:
     """Layouts without a root."""
     rows = all_parts(view)
-    elsewhere = any(seat.text == "/" for seat in view.where(_is_mountpoint))  # by commands of other kinds
+    elsewhere = any(seat.text == "/" for seat in view.having("mount-point"))  # by commands of other kinds
     if (
         view.limits.mounts
         and rows
@@ -95,10 +94,6 @@ def root_missing(view: View) -> Iterator[Hit]:
         and not any(_mount(part) == "/" or _open(part) for part, _ in rows)
     ):
         yield Hit(rows[0][1], "no partition is mounted at /", "mount one there")
-
-
-def _is_mountpoint(setting: Setting) -> object:
-    return setting.name == "mountpoint"
 
 
 def _open(part: Partition) -> bool:
@@ -119,7 +114,7 @@ def boot_inside_group(view: View) -> Iterator[Hit]:
     outside = [part for _, disk in view.each(DISK) for part in disk.partition]
     outside += [part for _, volume in view.each(VOLUME) if volume.kind == "raid" for part in volume.partition]
     # what a file takes in may make it, and so does the option that asks for it
-    made = any(root.block.component == "%include" or root.child("--add-boot") is not None for root in view.seats.roots)
+    made = bool(view.blocks("takes-in")) or any(view.having("adds-boot"))
     if made or not view.limits.mounts or any(part.role == "boot" or _mount(part) == "/boot" for part in outside):
         return
     for at, volume in view.each(VOLUME):
@@ -163,14 +158,10 @@ def member_unused(view: View) -> Iterator[Hit]:
     volumes = view.intent.get(VOLUME) or ()
     used = {member for volume in volumes for member in volume.members}
     # commands for subvolumes name their partitions in settings of their own
-    used.update(seat.text for seat in view.where(_names_members) if seat.text)
+    used.update(seat.text for seat in view.having("members") if seat.text)
     for part, spot in all_parts(view):
         if part.member is not None and part.member not in used:
             yield Hit(spot, f"{part.member} is made, but nothing uses it", "name it in a group or RAID, or take it out")
-
-
-def _names_members(setting: Setting) -> object:
-    return setting.name == "partitions"
 
 
 @rule(

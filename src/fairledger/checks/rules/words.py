@@ -17,7 +17,7 @@ from fairledger.catalog.values import (
     windows_zones,
 )
 from fairledger.checks.claims import CATALOG, PRACTICE, WINDOWS
-from fairledger.checks.rule import Hit, at, from_server, rule
+from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View, judge
 from fairledger.intent.disk import DISK
 from fairledger.intent.image import IMAGE
@@ -52,15 +52,11 @@ def fallback_same(view: View) -> Iterator[Hit]:
         told = f"the fallback language is the display language itself ({visible(language)})"
         yield Hit(spot, told, "name another language, or leave it out")
         return
-    for seat in view.where(_is_fallback):  # what another pass says is in no section
-        beside = seat.parent.child("UILanguage") if seat.parent is not None else None
+    for seat in view.having("fallback-language"):  # what another pass says is in no section
+        beside = seat.parent.having("display-language") if seat.parent is not None else None
         if seat.text and beside is not None and beside.text and seat.text.casefold() == beside.text.casefold():
             told = f"the fallback language is the display language itself ({visible(seat.text)})"
             yield at(seat, told, "name another language, or leave it out")
-
-
-def _is_fallback(setting: Setting) -> object:
-    return setting.name == "UILanguageFallback"
 
 
 @rule(
@@ -91,7 +87,7 @@ def language_unknown(view: View) -> Iterator[Hit]:
 
 @judge
 def _no_language(setting: Setting | None, text: str) -> str:
-    if setting is not None and setting.name == "--addsupport":
+    if setting is not None and "languages" in setting.traits:
         tags = [one.strip().partition(".")[0].partition("@")[0].replace("_", "-") for one in text.split(",")]
         return next((tag for tag in tags if "-" in tag and not known_language(tag)), "")
     plain = setting is not None and setting.kind == "locale" and "-" in text and KINDS["locale"].accepts(text)
@@ -108,7 +104,7 @@ def _no_language(setting: Setting | None, text: str) -> str:
 )
 def name_slipped(view: View) -> Iterator[Hit]:
     """Names that differ from a usual one by a single slip of the finger."""
-    made = {seat.text for seat in view.seats.find(pass_names(view.family.name)[0], "group", "--name")}
+    made = {seat.text for seat in view.having("makes-group")}
     for seat, (word, meant) in view.judged(_slip):
         if word not in made:
             yield at(seat, f"{visible(word)} is not a usual name, and nearly {meant}", f"did you mean {meant}?")
@@ -160,7 +156,7 @@ def keyboard_unknown(view: View) -> Iterator[Hit]:
 
 @judge
 def _no_key_map(setting: Setting | None, text: str) -> str:
-    if setting is None or setting.name not in ("keymap", "--vckeymap"):
+    if setting is None or "console-map" not in setting.traits:
         return ""
     base = re.split(r"[-_(.]", text.strip("\"' "))[0].rstrip("0123456789").lower()
     return text if base not in _bases() and base not in values().key_maps else ""
@@ -168,7 +164,7 @@ def _no_key_map(setting: Setting | None, text: str) -> str:
 
 @judge
 def _no_input(setting: Setting | None, text: str) -> str:
-    if setting is None or setting.name != "InputLocale":
+    if setting is None or "keyboards" not in setting.traits:
         return ""
     parts = [part.strip() for part in text.split(";")]
     return next((part for part in parts if part.isalpha() and not known_language(part)), "")
@@ -264,10 +260,6 @@ def key_form(view: View) -> Iterator[Hit]:
             yield Hit(spot, "the product key has the wrong form", "a key has five groups of five letters or digits")
 
 
-_INSTALLS = ("install", "upgrade", "installorupgrade")
-"""Commands that bring the system wherever they stand."""
-
-
 def _is_key(setting: Setting) -> object:
     return setting.kind == "key"
 
@@ -297,7 +289,7 @@ def licence_not_accepted(view: View) -> Iterator[Hit]:
         return
     roots = [root for root in view.seats.roots if root.block.pass_ == first]
     disks, image = view.intent.get(DISK), view.intent.get(IMAGE)
-    alone = any(root.component is not None and root.component.name in _INSTALLS for root in roots)
-    if roots and (disks or image or alone) and not any(view.where(from_server)):  # which asks for no consent
+    alone = any(root.block.pass_ == first for root in view.blocks("installs"))
+    if roots and (disks or image or alone) and not any(view.having("from-server")):  # which asks for no consent
         told = "nobody accepts the licence terms; setup stops at them"
         yield Hit(roots[0].place, told, "answer it: licence.accept=true")

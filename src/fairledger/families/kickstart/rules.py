@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.setting import Setting
+from fairledger.checks import script_signs as signs
 from fairledger.checks.claims import KICKSTART
 from fairledger.checks.rule import Hit, at, found_by_reader, rule
+from fairledger.checks.rules.scripts import found_in
 from fairledger.checks.view import View
 from fairledger.intent.disk import DISK
 from fairledger.model.finding import Severity
 from fairledger.model.sheet import visible
+from fairledger.model.suggest import slipped
 
 _FIRST = "#version=RHEL9\n"
 _SCRIPT = _FIRST + "%post\necho station\n%end\n"
@@ -181,3 +185,70 @@ found_by_reader(
     silent=_SCRIPT,
     family="kickstart",
 )
+
+
+@rule(
+    "address-asked-for",
+    Severity.WARNING,
+    "An interface has an address without its mask, and asks a server for one: the address is passed over.",
+    source=f"{KICKSTART}, network --bootproto",
+    fires=_FIRST + "network --device=eno1 --bootproto=dhcp --ip=192.0.2.30\n",
+    silent=_FIRST + "network --device=eno1 --bootproto=static --ip=192.0.2.30 --netmask=255.255.255.0\n",
+)
+def address_asked_for(view: View) -> Iterator[Hit]:
+    """What is not understood as an address, and would be lost in silence."""
+    for seat in view.where(_is_own_address):
+        how = seat.parent.child("--bootproto") if seat.parent is not None else None
+        masked = seat.parent is not None and seat.parent.child("--netmask") is not None
+        if how is not None and how.text == "dhcp" and seat.text != "dhcp" and not masked:
+            yield at(seat, "the interface has an address, but asks a server for one", "say static")
+
+
+def _is_own_address(setting: Setting) -> object:
+    return setting.name == "--ip"
+
+
+@rule(
+    "section-slipped",
+    Severity.WARNING,
+    "A line of a script is nearly the beginning of a section, which never begins: its lines belong to the script.",
+    source=f"{KICKSTART}, %end",
+    fires="accepteula\n%pre\necho wind\n%fristboot\necho tide\n",
+    silent="accepteula\n%pre\necho wind\n%firstboot\necho tide\n",
+)
+def section_slipped(view: View) -> Iterator[Hit]:
+    """Names of sections with a slip of the finger."""
+    for here, _, match in found_in(view, signs.SECTION, scripts="sh", own=True):
+        names = (*view.catalog.names(), "%end")
+        meant = slipped(match[1].lower(), [one.removeprefix("%") for one in names if one.startswith("%")])
+        if meant:
+            told = f"%{visible(match[1])} begins no section, and is taken for a part of the script"
+            yield Hit(here, told, f"write %{meant}")
+
+
+@rule(
+    "package-name",
+    Severity.ERROR,
+    "A line of the package section holds one name; with a comma or several names nothing bears it, and setup stops.",
+    source=f"{KICKSTART}, %packages",
+    fires=_FIRST + "%packages\nchrony, rsync\n%end\n",
+    silent=_FIRST + "%packages\nchrony\nrsync\n%end\n",
+)
+def package_name(view: View) -> Iterator[Hit]:
+    """Packages with a space or a comma in their names."""
+    for seat in view.where(_is_package):
+        if seat.text is not None and re.search(r"[\s,;]|^$|^\^", seat.text.strip()):
+            told = f"nothing is called {visible(seat.text.strip())!r}"
+            yield at(seat, told, "write each package on a line of its own")
+    for seat in view.where(_is_group):
+        if seat.text is not None and seat.text.strip().endswith("-environment"):
+            told = f"{visible(seat.text.strip())} is an environment, not a group"
+            yield at(seat, told, f"write @^{visible(seat.text.strip())}")
+
+
+def _is_group(setting: Setting) -> object:
+    return setting.form == "entry" and setting.name == "group"
+
+
+def _is_package(setting: Setting) -> object:
+    return setting.form == "entry" and setting.name in ("package", "exclude", "environment")

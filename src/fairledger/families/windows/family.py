@@ -51,6 +51,7 @@ _LIMITS = Limits(
     licence_must_be_accepted=True,
     product_key_pattern=r"[A-Za-z0-9]{5}(-[A-Za-z0-9]{5}){4}",
     firmware_partition_for=("uefi",),
+    reserved_for=("uefi",),
     active_partition_for=("bios",),
     account_name_length=20,
     accounts_there=("Administrator", "Guest", "DefaultAccount", "WDAGUtilityAccount"),
@@ -194,6 +195,12 @@ class Windows(Family):
         """What the launchers of our own form call."""
         names = (launched(node.value) for _, node in sheet.scalars() if node.name in ("Path", "CommandLine"))
         return tuple(dict.fromkeys(name for name in names if name and ".." not in name))
+
+    def veil(self, way: tuple[Node, ...]) -> str | None:
+        """That a password is not plain."""
+        group = way[-2] if len(way) > 1 else None
+        held = group is not None and group.name in _HIDING and bool(group.text("Value"))
+        return "false" if held and way[-1].name == "PlainText" else None
 
     def readable(self, block: Block, way: tuple[Node, ...]) -> bool:  # noqa: ARG002
         """Whether a secret stands readable: unless its group says ``PlainText`` is false."""

@@ -3,17 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import lru_cache
 
 from fairledger.catalog.seats import Seat
 from fairledger.catalog.setting import Setting
-from fairledger.checks.claims import UEFI, WINDOWS, XML
+from fairledger.checks import script_signs as signs
+from fairledger.checks.calls import commands_of
+from fairledger.checks.claims import UEFI, WINDOWS, WINDOWS_TOOLS, XML
 from fairledger.checks.rule import Hit, at, found_by_reader, rule
 from fairledger.checks.view import View
 from fairledger.intent.disk import DISK
 from fairledger.model.finding import Severity
 from fairledger.model.sheet import visible
-from fairledger.model.suggest import did_you_mean
+from fairledger.model.suggest import did_you_mean, nearest
 
+_COMMAND = '[[command]]\nname = "wind"\n'
 _DISK = "[[answers.windowsPE.Microsoft-Windows-Setup.DiskConfiguration.Disk]]\nDiskID = 0\nWillWipeDisk = true\n"
 _MADE = 'CreatePartitions = {{ CreatePartition = [{{ Order = 1, Type = "EFI", Size = 300 }}, {}] }}\n'
 _GROWS = '{ Order = 2, Type = "Primary", Extend = true }'
@@ -340,3 +344,40 @@ found_by_reader(
     silent=_LISTED.format(' wcm:action="add"'),
     family="windows",
 )
+
+
+_PROGRAMS = (
+    *("cmd", "powershell", "reg", "net", "netsh", "dism", "msiexec", "wscript", "cscript", "bcdedit", "bcdboot"),
+    *("schtasks", "wmic", "icacls", "takeown", "robocopy", "xcopy", "shutdown", "w32tm", "diskpart", "rundll32"),
+    *("regedit", "certutil", "wusa", "pnputil", "tzutil", "powercfg", "fsutil", "reagentc", "timeout", "gpupdate"),
+)
+
+
+@rule(
+    "script-program",
+    Severity.WARNING,
+    "The command begins with a name that no program has, and that is nearly the name of one.",
+    source=WINDOWS_TOOLS,
+    fires=_COMMAND + "body = 'powershel.exe -NoProfile -Command x'\n",
+    silent=_COMMAND + "body = 'powershell.exe -NoProfile -Command x'\n",
+)
+def script_program(view: View) -> Iterator[Hit]:
+    """Misspelt tools of the system."""
+    for here, one in commands_of(view):
+        meant = _meant(one.body.split(maxsplit=1)[0]) if one.body.strip() else ""
+        if meant:
+            yield Hit(here, "there is no program of that name", f"did you mean {meant}?")
+        verb = signs.NET.found(one.body)
+        if verb is not None:
+            yield Hit(
+                here, f"net does not know {visible(verb[1])}", "write user, localgroup, accounts, use, start, ..."
+            )
+
+
+@lru_cache(maxsize=2_000)
+def _meant(word: str) -> str:
+    """The tool that a first word nearly names; empty if it names one, or anything else."""
+    name = word.lower().removesuffix(".exe")
+    if name in _PROGRAMS or not name.isalpha() or len(name) < 5:
+        return ""
+    return next(iter(nearest(name, _PROGRAMS, 1, alike=0.85)), "")
