@@ -221,7 +221,7 @@ def _gone(seats: Seats, catalog: Catalog, new: Target) -> list[Seat]:
     """What the family knows and the target does not, components with nothing in them included; and old spellings."""
     out = [root for root in seats.roots if not root.children and root.component is None]
     for seat in seats:
-        if seat.children or seat.node.name.startswith("@"):
+        if seat.children or seat.is_mark:
             continue
         known = catalog.anywhere(seat.block.component)
         whole = known is not None and seat.component is None

@@ -54,7 +54,7 @@ class FieldChange(Struct, frozen=True):
 def answer_value(spot: Spot, typed: str) -> Any:
     """What a typed value becomes in the draft. Raises `WrongUseError` if the setting cannot have it."""
     setting = spot.setting
-    if setting.kind in ("group", "list") and not setting.repeats:
+    if setting.kind in ("group", "list") and not setting.repeats and not setting.also:
         raise WrongUseError(f"{setting.path} takes no value of its own", remedy="name a setting inside it")
     if setting.secret and typed.lstrip().startswith("{"):
         return _inline(typed, setting.path)

@@ -13,10 +13,10 @@ from fairledger.intent.intent import Intent
 from fairledger.intent.part import Part
 from fairledger.intent.sections import SECTION_NAMES, section
 from fairledger.intent.walk import FieldPath, is_tables
-from fairledger.model.sheet import VALUE_KEY, Block, Extra, Node
+from fairledger.model.sheet import NOTHING, REAL, TRUTH, VALUE_KEY, WHOLE, Block, Extra, Node
 from fairledger.model.size import Size
 from fairledger.model.values import SecretRef, Template, escape_text
-from fairledger.profiles.answers import OWN_VALUE
+from fairledger.profiles.answers import NO_VALUE, OWN_VALUE
 
 Lines = Iterator[str]
 Notes = Callable[[int | None, str], list[str]]
@@ -173,11 +173,19 @@ def _nodes(
 def _marked(node: Node, form: Form) -> str:
     """A value, with its attributes if it has any that say something."""
     marks = [one for one in node.children if one.name != VALUE_KEY]
-    own = _answer(node.value, form)
+    own = _typed(node) if node.kind else _answer(node.value, form)
     if not marks:
         return own
-    rows = [f"{key(one.name)} = {scalar(one.value)}" for one in node.children]
+    rows = [f"{key(one.name)} = {_typed(one) if one.kind else scalar(one.value)}" for one in node.children]
     return "{ " + ", ".join([f"{key(OWN_VALUE)} = {own}", *rows]) + " }"
+
+
+def _typed(node: Node) -> str:
+    """A value whose kind counts."""
+    if node.kind == NOTHING:
+        return f"{{ {key(NO_VALUE)} = true }}"
+    plain = node.kind in (WHOLE, REAL, TRUTH) and isinstance(node.value, str)
+    return str(node.value) if plain else scalar(node.value)
 
 
 def _answer(value: Any, form: Form) -> str:

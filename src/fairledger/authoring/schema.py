@@ -7,6 +7,7 @@ import re
 from typing import Any
 
 import msgspec
+from msgspec.structs import replace
 
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.passes import passes_of
@@ -186,7 +187,8 @@ def _settings(component: Component, pass_: str, path: str) -> Schema:
 def _setting(component: Component, pass_: str, setting: Setting) -> Schema:
     if setting.kind in ("group", "list") and not setting.repeats:
         table = _settings(component, pass_, setting.path)
-        return _one_or_many(table) if setting.kind == "list" else table
+        whole = _one_or_many(table) if setting.kind == "list" else table
+        return {"anyOf": [whole, _value(replace(setting, kind=setting.also))]} if setting.also else whole
     value = _value(setting)
     value = {"anyOf": [*value.get("anyOf", [value]), _MARKED]}
     return {"anyOf": [value, {"type": "array", "items": value}]} if setting.repeats else value

@@ -13,6 +13,7 @@ from fairledger.catalog.setting import Component, Setting
 from fairledger.catalog.unfold import Rows, UnfoldError, unfolded
 from fairledger.model.errors import CatalogError
 from fairledger.model.kinds import KINDS
+from fairledger.model.sheet import is_mark
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.toml_marks import Marks, marks_of
 
@@ -136,7 +137,7 @@ class _Author:
                 self.trouble(f"{where}: usual pass {setting.usual_pass} is not one of its passes", path)
             if setting.kind == "choice" and not setting.choices:
                 self.trouble(f"{where}: a choice needs choices", path)
-            named = setting.kind == "list" and setting.key and not setting.key.startswith("@")
+            named = setting.kind == "list" and setting.key and not is_mark(setting.key)
             if named and f"{path}/{setting.key}" not in by_path:
                 self.trouble(f"{where}: its key {setting.key} is no setting", path)
             if setting.parent and by_path[setting.parent].kind not in ("group", "list"):

@@ -10,7 +10,7 @@ from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.common import Common
 from fairledger.catalog.setting import Component, Setting
 from fairledger.model.places import Place
-from fairledger.model.sheet import Block, Companion, Node, Sheet, visible
+from fairledger.model.sheet import Block, Companion, Node, Sheet, is_mark, visible
 from fairledger.model.trace import Trace
 from fairledger.model.values import Scalar, blanks_of
 
@@ -97,6 +97,11 @@ class Seat:
         for beside in self.parent.children:
             beside.look()
         return (*self.parent.way, self.node)
+
+    @property
+    def is_mark(self) -> bool:
+        """Whether it says something of the seat above it, instead of standing in it."""
+        return is_mark(self.name)
 
     def look(self) -> None:
         """Notes that somebody saw the value, if that is still open."""

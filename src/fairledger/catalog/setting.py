@@ -3,10 +3,13 @@
 # annotations are kept as types here, not as texts: decoding would compile every one of them at each start
 
 from functools import cached_property
+from typing import Literal
 
 from msgspec import Struct
 
 from fairledger.model.kinds import SECRET_KINDS
+
+Priority = Literal["critical", "high", "medium", "low"]
 
 
 class Setting(Struct, frozen=True, kw_only=True, omit_defaults=True, dict=True):
@@ -69,6 +72,10 @@ class Setting(Struct, frozen=True, kw_only=True, omit_defaults=True, dict=True):
     """The setting beside it that names the account whose password it is."""
     policy: str = ""
     """Why central policy is usually the better place for it; empty where it is not."""
+    also: str = ""
+    """The kind of value that may stand there instead, of a group or list that takes one."""
+    only: str = ""
+    """``SETTING=VALUE|VALUE``: it means something only where a setting beside it says one of these."""
     traits: tuple[str, ...] = ()
     """What is asked of it instead of its name: words of the table of traits."""
     says: dict[str, str] = {}
@@ -133,6 +140,10 @@ class Component(Struct, frozen=True, kw_only=True, omit_defaults=True, dict=True
     """What is missing, in words, when neither it nor another component with the same words is there."""
     traits: tuple[str, ...] = ()
     """What is asked of it instead of its name: words of the table of traits."""
+    asked_in: str = ""
+    """The pass in which the installer asks for it; the first one if nothing is said."""
+    priority: Priority = "critical"
+    """How much the question counts: below ``high`` the installer goes on by itself."""
     alone: bool = False
     """Whether it means something without any setting."""
     needs: tuple[str, ...] = ()

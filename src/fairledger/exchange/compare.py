@@ -12,7 +12,7 @@ from msgspec.structs import replace
 from fairledger.catalog.setting import Component, Setting
 from fairledger.intent.walk import names_of, said, told
 from fairledger.model.places import NOWHERE, Origin
-from fairledger.model.sheet import VALUE_KEY, Block, Companion, Node, Sheet, looks_secret
+from fairledger.model.sheet import NOTHING, VALUE_KEY, Block, Companion, Node, Sheet, looks_secret
 from fairledger.model.values import Scalar, SecretRef
 from fairledger.profiles.hashes import hash_fits
 from fairledger.subject.subject import Subject
@@ -187,6 +187,7 @@ class _Differ:
             yield way.difference(a, b)
         elif (a is None) != (b is None):
             there = one if a is not None else other
+            there = there[1] if isinstance(there, tuple) and there[0] != NOTHING else there
             node = a or b
             leaf = node is not None and not node.children
             # an empty element of which nobody knows what it does may well do something
@@ -211,6 +212,11 @@ class _Differ:
                 yield way.difference(node, None)
 
     def value(self, node: Node | None, setting: Setting | None) -> object:
+        """A value in one spelling, with its kind where that counts."""
+        spelled = self.spelled(node, setting)
+        return (node.kind, spelled) if node is not None and node.kind else spelled
+
+    def spelled(self, node: Node | None, setting: Setting | None) -> object:
         """A value in one spelling."""
         # what is not filled yet is compared as it is: the same placeholder may come to another value in another form
         if node is None or not isinstance(node.value, str):

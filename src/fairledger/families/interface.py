@@ -159,6 +159,8 @@ class Family(ABC):
 
     name: str
     """Its word, as in targets."""
+    typed: bool = False
+    """Whether its files tell kinds of scalars apart: text from numbers, nothing from what is absent."""
     hiding: str = ""
     """What its way of hiding secrets is worth, in a sentence that is told when a file is written; empty without one."""
 

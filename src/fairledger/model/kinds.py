@@ -13,6 +13,10 @@ class Bounds(Protocol):
     """What a setting adds to its kind; every field may be None or empty."""
 
     @property
+    def also(self) -> str:
+        """The kind of value that may stand in the place of a group or list."""
+
+    @property
     def choices(self) -> tuple[tuple[str, str], ...]:
         """Allowed values with what they mean."""
 
@@ -130,6 +134,8 @@ def choices_of(kind: str, bounds: Bounds) -> tuple[str, ...]:
 def complaint(kind: str, text: str, bounds: Bounds) -> str:
     """What is wrong with ``text`` as a value of ``kind``; empty if nothing is. Never repeats a secret."""
     if kind in ("group", "list") and not bounds.repeats:
+        if text.strip() and bounds.also:
+            return complaint(bounds.also, text, bounds)
         return "" if not text.strip() else f"it is {KINDS[kind].says} and takes no value of its own"
     allowed = choices_of(kind, bounds)
     if allowed:

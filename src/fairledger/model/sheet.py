@@ -19,8 +19,15 @@ from fairledger.model.values import Scalar, SecretRef, Template, blanks_of
 
 VALUE_KEY = "@keyValue"
 """An attribute that only tells items apart; numbers serve if nobody gives it."""
+TEXT, WHOLE, REAL, TRUTH, NOTHING = "text", "whole", "real", "truth", "nothing"
+"""Kinds of scalars of families whose files tell ``"0644"`` from ``0644`` and nothing from what is absent."""
 ITEM_ACTION = "@action"
 """The attribute that says what becomes of an item, where it is not simply added."""
+
+
+def is_mark(name: str) -> bool:
+    """Whether a node of that name says something of the one above it, instead of standing in it."""
+    return name.startswith("@")
 
 
 class Node(Struct, frozen=True, gc=False):
@@ -30,6 +37,18 @@ class Node(Struct, frozen=True, gc=False):
     value: Scalar | None = None
     children: tuple[Node, ...] = ()
     origin: Origin = NOWHERE
+    kind: str = ""
+    """What its file says that the value is, where files tell that: `TEXT`, `WHOLE`, `REAL`, `TRUTH` or `NOTHING`."""
+
+    @property
+    def marks(self) -> tuple[Node, ...]:
+        """What is said of it: attributes, what tells it apart, what becomes of it."""
+        return tuple([child for child in self.children if is_mark(child.name)])
+
+    @property
+    def inner(self) -> tuple[Node, ...]:
+        """What stands in it."""
+        return tuple([child for child in self.children if not is_mark(child.name)])
 
     def get(self, name: str) -> Node | None:
         """The first child of that name."""
@@ -184,7 +203,7 @@ def _mapped(
         if value is node.value and children is node.children:
             out.append(node)
         else:
-            out.append(Node(node.name, value, children, node.origin))
+            out.append(Node(node.name, value, children, node.origin, node.kind))
             same = False
     return nodes if same else tuple(out)
 
@@ -196,10 +215,11 @@ def _bare(node: Node) -> Node:
 class Branch:
     """A node under construction; `SheetBuilder` hands them out."""
 
-    __slots__ = ("children", "name", "origin", "value")
+    __slots__ = ("children", "kind", "name", "origin", "value")
 
     def __init__(self, name: str, origin: Origin, value: Scalar | None = None) -> None:
         self.name = name
+        self.kind = ""
         self.origin = origin
         self.value = value
         self.children: list[Branch] = []
@@ -232,7 +252,7 @@ class Branch:
 
     def frozen(self) -> Node:
         """The finished node."""
-        return Node(self.name, self.value, tuple(child.frozen() for child in self.children), self.origin)
+        return Node(self.name, self.value, tuple(child.frozen() for child in self.children), self.origin, self.kind)
 
 
 class SheetBuilder:

@@ -10,16 +10,27 @@ from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.setting import Component, Setting
 from fairledger.model.kinds import MOST_DIGITS
 from fairledger.model.places import Origin
-from fairledger.model.sheet import VALUE_KEY, Block, Node, Sheet
+from fairledger.model.sheet import NOTHING, REAL, TEXT, TRUTH, VALUE_KEY, WHOLE, Block, Node, Sheet, is_mark
 from fairledger.model.values import Scalar, SecretRef, SecretSource, Template, parse_text
 from fairledger.profiles.decode import Decoder
-from fairledger.profiles.raw import Array, Leaf, Raw, Table
+from fairledger.profiles.raw import Array, Leaf, Raw, Real, Table
 
 OWN_VALUE = "@value"
 """The key of a value in the table that holds it with its attributes."""
 
 
-def lay(sheet: Sheet, layer: Table, catalog: Catalog, pass_order: tuple[str, ...], decoder: Decoder) -> Sheet:
+NO_VALUE = "@nothing"
+"""The key by which an answer says that it is there and has no value, where files tell that from its absence."""
+
+
+class Laying(Decoder):
+    """Reads direct answers; problems gather."""
+
+    typed: bool = False
+    """Whether the family's files tell kinds of scalars apart, so that those of the draft are kept."""
+
+
+def lay(sheet: Sheet, layer: Table, catalog: Catalog, pass_order: tuple[str, ...], decoder: Laying) -> Sheet:
     """Lays one layer of direct answers over a sheet; what cannot be read is a problem in the decoder."""
     blocks = list(sheet.blocks)
     for pass_, components in layer.entries.items():
@@ -56,7 +67,7 @@ def _same_item(old: Iterable[Node], new: Iterable[Node], key: str) -> bool:
     return bool(key) and value(old) is not None and value(old) == value(new)
 
 
-def _nodes(table: Table, known: Component | None, path: str, decoder: Decoder) -> tuple[Node, ...]:
+def _nodes(table: Table, known: Component | None, path: str, decoder: Laying) -> tuple[Node, ...]:
     out: list[Node] = []
     for name, raw in table.entries.items():
         below = f"{path}/{name}" if path else name
@@ -70,14 +81,16 @@ def _nodes(table: Table, known: Component | None, path: str, decoder: Decoder) -
 
 
 def _node(
-    name: str, raw: Raw, setting: Setting | None, known: Component | None, path: str, decoder: Decoder
+    name: str, raw: Raw, setting: Setting | None, known: Component | None, path: str, decoder: Laying
 ) -> Node | None:
     if isinstance(raw, Table):
+        if decoder.typed and raw.entries.keys() == {NO_VALUE}:
+            return Node(name, "", (), raw.origin, NOTHING)
         held, inner = raw.entries.get(OWN_VALUE), dict(raw.entries)
         inner.pop(OWN_VALUE, None)
         if setting is not None and setting.secret:
             # without a value of its own, the reference to the secret stands among the attributes
-            source = {key: one for key, one in raw.entries.items() if key == OWN_VALUE or not key.startswith("@")}
+            source = {key: one for key, one in raw.entries.items() if key == OWN_VALUE or not is_mark(key)}
             inner = {key: one for key, one in inner.items() if key not in source}
             held = held if source.keys() == {OWN_VALUE} else Table(source, raw.origin)
             if isinstance(held, Table):
@@ -90,13 +103,23 @@ def _node(
     if isinstance(raw, Array):
         decoder.problem(raw.origin, f"{path} holds a list inside a list")
         return None
-    value = spelled(raw)
+    value, kind = _scalar(raw, typed=decoder.typed)
     if value is None:
         decoder.problem(raw.origin, f"{path} must be text, a whole number, true or false")
         return None
     if setting is not None and setting.secret and isinstance(value, Template):
         value = SecretRef((SecretSource("value", value),))
-    return Node(name, value, (), raw.origin)
+    return Node(name, value, (), raw.origin, kind)
+
+
+def _scalar(leaf: Leaf, *, typed: bool) -> tuple[Scalar | None, str]:
+    """The value and, where that counts, its kind."""
+    value = leaf.value
+    if not typed:
+        return spelled(leaf), ""
+    if isinstance(value, Real):
+        return value.text, REAL
+    return spelled(leaf), TRUTH if isinstance(value, bool) else WHOLE if isinstance(value, int) else TEXT
 
 
 def spelled(leaf: Leaf) -> Scalar | None:

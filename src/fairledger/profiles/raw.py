@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from typing import Any
+from typing import Any, Self
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -43,6 +43,18 @@ class Table(Struct, frozen=True):
         return found if isinstance(found, Table) else Table({})
 
 
+class Real(float):
+    """A number with a point, which remembers how it is written: 1.10 is no 1.1 where a version is meant."""
+
+    text: str
+
+    def __new__(cls, text: str) -> Self:
+        """The number that a text says."""
+        made = super().__new__(cls, text)
+        made.text = text
+        return made
+
+
 Raw = Leaf | Array | Table
 EMPTY = Table({})
 
@@ -55,7 +67,7 @@ def parse(text: str, file: str) -> Table:
     import tomllib
 
     try:
-        data = tomllib.loads(text)
+        data = tomllib.loads(text, parse_float=Real)
         marks = marks_of(text)
     except ValueError as error:  # also for numbers that no computer holds
         raise ContentError([_malformed(error, file, text)]) from error

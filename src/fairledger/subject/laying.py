@@ -12,8 +12,7 @@ from fairledger.model.errors import WrongUseError
 from fairledger.model.facts import Facts
 from fairledger.model.finding import Finding
 from fairledger.model.sheet import Sheet
-from fairledger.profiles.answers import lay, number
-from fairledger.profiles.decode import Decoder
+from fairledger.profiles.answers import Laying, lay, number
 from fairledger.profiles.drops import is_section, without_answers
 from fairledger.profiles.raw import Leaf
 from fairledger.profiles.resolve import Resolved, nothing_dropped
@@ -23,7 +22,9 @@ def laid(resolved: Resolved, catalog: Catalog, facts: Facts) -> tuple[Sheet, tup
     """The finished sheet of a draft, and what was found on the way to it."""
     order = pass_names(resolved.target.family)
     sheet, findings = translate(resolved.intent, resolved.target, facts)
-    decoder = Decoder()
+    decoder = Laying()
+    family = family_named(resolved.target.family)
+    decoder.typed = family.typed
     told: list[Finding] = list(resolved.findings)
     for layer in resolved.layers:
         for address in layer.drop:
@@ -32,7 +33,7 @@ def laid(resolved: Resolved, catalog: Catalog, facts: Facts) -> tuple[Sheet, tup
         # a layer drops what those below it said, and never its own answers
         sheet = lay(sheet, layer.answers, catalog, order, decoder)
         sheet = replace(sheet, extras=(*sheet.extras, *layer.extra))
-    sheet = family_named(resolved.target.family).settle(sheet, facts)
+    sheet = family.settle(sheet, facts)
     return number(sheet, catalog), (*told, *findings, *decoder.problems)
 
 

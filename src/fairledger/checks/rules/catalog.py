@@ -14,7 +14,7 @@ from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View, judge
 from fairledger.model.finding import Severity
 from fairledger.model.kinds import choices_of, complaint
-from fairledger.model.sheet import visible
+from fairledger.model.sheet import is_mark, visible
 from fairledger.model.suggest import did_you_mean
 
 _OWNER = '[answers.specialize.Microsoft-Windows-Shell-Setup]\nRegisteredOwner = "Larkmoor"\n'
@@ -55,7 +55,7 @@ def setting_unknown(view: View) -> Iterator[Hit]:
     """Settings that no release of the component has; only the outermost is told."""
     for seat in view.seats.unknown:
         known = view.catalog.anywhere(seat.block.component)
-        if known is None or known.setting(seat.path) is not None or seat.node.name.startswith("@"):
+        if known is None or known.setting(seat.path) is not None or seat.is_mark:
             continue
         above = seat.parent
         if above is None or (above.path and known.setting(above.path) is None):
@@ -225,7 +225,7 @@ def value_missing(view: View) -> Iterator[Hit]:
         setting = seat.setting
         if setting is None or setting.kind in ("group", "list"):
             continue
-        if any(not child.node.name.startswith("@") for child in seat.children):
+        if any(not child.is_mark for child in seat.children):
             yield at(seat, f"{setting.path} takes a value, not settings", "write the value alone")
 
 
@@ -279,7 +279,7 @@ def part_missing(view: View) -> Iterator[Hit]:
         if known is None or setting.kind not in ("group", "list"):
             continue
         parts = known.required(setting.path)
-        named = setting.key[1:] if setting.kind == "list" and setting.key.startswith("@") else ""
+        named = setting.key[1:] if setting.kind == "list" and is_mark(setting.key) else ""
         for seat in seats if parts or named else ():
             if not seat.children:
                 continue

@@ -161,6 +161,28 @@ def _needing(setting: Setting) -> object:
 
 
 @rule(
+    "setting-out-of-place",
+    Severity.WARNING,
+    "A setting stands beside one with whose value it means nothing.",
+    source=CATALOG,
+    fires="#version=RHEL9\npart /srv --fstype=xfs --hibernation\n",
+    silent="#version=RHEL9\npart swap --hibernation\n",
+)
+def setting_out_of_place(view: View) -> Iterator[Hit]:
+    """What the catalog allows only where a setting beside it says something else."""
+    for seat in view.where(_depending):
+        name, _, values = seat.setting.only.partition("=") if seat.setting is not None else ("", "", "")
+        said = seat.parent.says(name) if seat.parent is not None else None
+        if said is not None and said.strip() not in values.split("|"):
+            told = f"{seat.name} means nothing where {name} is {visible(said)}"
+            yield at(seat, told, f"take it out, or make {name} {values.replace('|', ' or ')}")
+
+
+def _depending(setting: Setting) -> object:
+    return setting.only
+
+
+@rule(
     "reference-unknown",
     Severity.ERROR,
     "A setting names something that the file does not make.",
@@ -206,9 +228,14 @@ def component_expected(view: View) -> Iterator[Hit]:
     there = {root.component.expected for root in roots if root.component is not None}
     wanted = view.catalog.expected if view.target is not None else {}
     for words, names in wanted.items():
-        if words not in there:
+        known = view.catalog.anywhere(names[0])
+        if words not in there and known is not None and known.priority != "low":
             place = Place(None, None, None, Origin(roots[0].node.origin.file, 1, 1))
-            yield Hit(place, f"{words} is missing; the installer asks for it", f"answer {' or '.join(names)}")
+            told = f"{words} is missing; the installer asks for it" + (
+                f" in {known.asked_in}" if known.asked_in else ""
+            )
+            milder = Severity.ADVICE if known.priority == "medium" else None
+            yield Hit(place, told, f"answer {' or '.join(names)}", milder)
 
 
 @rule(

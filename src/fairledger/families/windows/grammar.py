@@ -17,6 +17,7 @@ from fairledger.catalog.setting import Component, Setting
 from fairledger.families.windows.names import ARCHITECTURES, COMPONENT_ATTRIBUTES, NAMESPACE, WCM
 from fairledger.families.windows.servicing import SERVICING
 from fairledger.model.kinds import KINDS, MOST_DIGITS, choices_of
+from fairledger.model.sheet import is_mark
 
 RNG = "http://relaxng.org/ns/structure/1.0"
 _TYPES = "http://www.w3.org/2001/XMLSchema-datatypes"
@@ -102,14 +103,14 @@ class _Inside:
     def children(self, parent: etree._Element, path: str) -> None:
         """What may stand directly inside a path, in any order."""
         here = [one for one in self.component.below(path) if self.pass_ in self.component.passes_of(one)]
-        for one in (one for one in here if one.name.startswith("@")):
+        for one in (one for one in here if is_mark(one.name)):
             holder = parent if one.required else _add(parent, "optional")
             attribute = _add(holder, "attribute", name=one.name[1:], ns="")
             _note(attribute, one.about)
             _value(attribute, one)
-        elements = [one for one in here if not one.name.startswith("@")]
+        elements = [one for one in here if not is_mark(one.name)]
         if not elements:
-            if not any(one.name.startswith("@") for one in here):
+            if not any(is_mark(one.name) for one in here):
                 _add(parent, "empty")
             return
         mixed = _add(parent, "interleave") if len(elements) > 1 else parent

@@ -12,6 +12,7 @@ from fairledger.families.windows.servicing import SERVICING
 from fairledger.families.windows.xml_marks import Element, XmlMarks
 from fairledger.model.errors import WrongUseError
 from fairledger.model.pattern import pattern
+from fairledger.model.sheet import is_mark
 from fairledger.model.values import Scalar
 
 _FORBIDDEN = pattern("[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
@@ -37,7 +38,7 @@ class Reviser:
         if _FORBIDDEN.search(written):
             raise WrongUseError(f"the value for {spot.text} holds a character that no answer file can carry")
         body = escape(written).replace("\r", "&#13;")
-        if spot.steps[-1][0].startswith("@"):
+        if is_mark(spot.steps[-1][0]):
             return self.set_attribute(spot, written)
         if spot.present is not None:
             element = self.element_of(spot.present)
@@ -73,7 +74,7 @@ class Reviser:
         if spot.present is None:
             raise WrongUseError(f"{spot.text} is not answered in this file", remedy="nothing was changed")
         element = self.element_of(spot.present)
-        if spot.steps[-1][0].startswith("@"):
+        if is_mark(spot.steps[-1][0]):
             found = self.attribute(element, spot.steps[-1][0][1:])
             return self.text[: found.start()] + self.text[found.end() :] if found else self.text
         start, end = element.start, element.end
@@ -114,11 +115,11 @@ class Reviser:
         action = ""
         named = bool(item and key and not item.startswith("+"))
         if self.plain:
-            named_by = {key[1:]: item or ""} if named and key.startswith("@") else {}
+            named_by = {key[1:]: item or ""} if named and is_mark(key) else {}
             last = steps[1][0] if len(steps) == 2 else ""
-            told_of = {**named_by, **({last[1:]: unescape(body)} if last.startswith("@") else {})}
+            told_of = {**named_by, **({last[1:]: unescape(body)} if is_mark(last) else {})}
             tag = name + "".join(f" {one}={quoteattr(value)}" for one, value in told_of.items())
-            if last.startswith("@"):
+            if is_mark(last):
                 return [f"<{tag}/>"]
             return [f"<{tag}>", *(f"  {line}" for line in self.built(steps[1:], body)), f"</{name}>"]
         if item is not None:
@@ -126,12 +127,12 @@ class Reviser:
             prefix = bound[1] if bound else "wcm"
             action = "" if bound else f' xmlns:wcm="{WCM}"'
             action += f' {prefix}:action="add"'
-            if named and key.startswith("@"):
+            if named and is_mark(key):
                 action += f" {prefix}:{key[1:]}={quoteattr(item)}"
         if len(steps) == 1:
             return [f"<{name}{action}>{body}</{name}>"]
         inner = [f"  {line}" for line in self.built(steps[1:], body)]
-        told = [f"  <{key}>{escape(item or '')}</{key}>"] if named and not key.startswith("@") else []
+        told = [f"  <{key}>{escape(item or '')}</{key}>"] if named and not is_mark(key) else []
         return [f"<{name}{action}>", *told, *inner, f"</{name}>"]
 
     def insert_component(self, spot: Spot, lines: list[str]) -> str:

@@ -11,7 +11,7 @@ from lxml import etree
 
 from fairledger.families.windows.names import NAMESPACE
 from fairledger.model.places import Origin
-from fairledger.model.sheet import Block, Node
+from fairledger.model.sheet import Block, Node, is_mark
 
 SERVICING = "servicing"
 """The pass and the component that stand for it in a sheet."""
@@ -44,7 +44,7 @@ def write(root: etree._Element, block: Block, text: Callable[[tuple[Node, ...], 
 
 def _element(parent: etree._Element, way: tuple[Node, ...], text: Callable[[tuple[Node, ...], str], str]) -> None:
     node = way[-1]
-    if node.name.startswith("@"):
+    if is_mark(node.name):
         parent.set(node.name[1:], text(way, "attribute"))
         return
     element = etree.SubElement(parent, f"{{{NAMESPACE}}}{node.name}")

@@ -18,7 +18,7 @@ from fairledger.model.errors import ContentError
 from fairledger.model.finding import Finding, Severity, finding_at
 from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin, Place
-from fairledger.model.sheet import ITEM_ACTION, Block, Companion, Extra, Node, Sheet, visible
+from fairledger.model.sheet import ITEM_ACTION, Block, Companion, Extra, Node, Sheet, is_mark, visible
 
 _FORBIDDEN = pattern("[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
 _NSMAP: Any = {None: NAMESPACE, "wcm": WCM, "xsi": XSI}
@@ -104,7 +104,7 @@ def _extra(extra: Extra) -> etree._Element:
 
 def _element(parent: etree._Element, way: tuple[Node, ...], known: Component | None, write: Write) -> None:
     node = way[-1]
-    if node.name.startswith("@"):
+    if is_mark(node.name):
         parent.set(f"{{{WCM}}}{node.name[1:]}", write(way, "attribute"))
         return
     path = "/".join([one.name for one in way])
