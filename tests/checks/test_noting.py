@@ -75,7 +75,7 @@ def test_every_rule_says_after_filling_what_it_says_at_once(rule):
 
 
 def test_a_value_that_makes_an_answer_mean_another_thing_is_seen():
-    text = '[[command]]\nwhen = "before"\nbody = "${line}"\nfill = true\n[bypass]\nmemory = true\n'
+    text = '[[command]]\nwhen = "setup-starts"\nbody = "${line}"\nfill = true\n[bypass]\nmemory = true\n'
     subject = opened(NOWHERE / "desk.toml", data=whole(text).encode())
     assert target_named(DESK) == subject.target
     _ = subject.recognised

@@ -46,7 +46,7 @@ SCRIPTS = [
 
 
 @pytest.mark.parametrize("line", LINES)
-@pytest.mark.parametrize("when", ["end", "first-sign-in"])
+@pytest.mark.parametrize("when", ["installed", "sign-in"])
 def test_good_command_lines_are_silent(line, when):
     assert rules_of(check(f"[[command]]\nwhen = '{when}'\nbody = '''{line}'''\n")) == []
 

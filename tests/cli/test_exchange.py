@@ -32,7 +32,7 @@ name = "keeper"
 groups = ["Administrators", "Remote Desktop Users"]
 password = {{ env = "KEEPER_PW" }}
 [[command]]
-when = "first-sign-in"
+when = "sign-in"
 body = "cmd /c echo station"
 [answers.oobeSystem.Microsoft-Windows-Shell-Setup.OOBE]
 HideEULAPage = true

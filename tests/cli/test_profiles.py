@@ -113,7 +113,7 @@ interpreter = "powershell"
 fill = true
 body = "Write-Host '${hut} é'"
 [[command]]
-when = "new-user"
+when = "sign-in"\nrun_as = "each-account"
 body = "cmd /c echo 'hello' > %TEMP%\\\\x"
 """
 
@@ -126,12 +126,12 @@ def test_scripts_lie_beside_the_answer_file_and_secrets_can_stay_out(desk):
     text = (desk.folder / "out/autounattend.xml").read_text()
     assert "Heron-4" not in text
     assert "left-out" in text
-    assert "fair-ledger\\1-end.cmd" in text
+    assert "fair-ledger\\1-installed.cmd" in text
     assert "cmd /c echo ''hello'' &gt; %TEMP%\\x" in text
-    script = (desk.folder / "out/fair-ledger/1-end.cmd").read_bytes()
+    script = (desk.folder / "out/fair-ledger/1-installed.cmd").read_bytes()
     assert script == '@chcp 65001 >nul\r\necho "a & b" > C:\\wind.txt\r\necho 100% ^ é | more\r\n'.encode()
     assert (
-        desk.folder / "out/fair-ledger/2-end.ps1"
+        desk.folder / "out/fair-ledger/2-installed.ps1"
     ).read_bytes() == b"\xef\xbb\xbf" + "Write-Host 'Tarn é'\r\n".encode()
     assert "a script beside the answer file" in desk("show", "desk.toml").stdout
     assert "the placeholder ${hut}" in desk("write", "desk.toml", "--out", "o", "--without-secrets", status=1).stdout

@@ -81,7 +81,7 @@ def test_what_is_refused_leaves_nothing_behind(tmp_path, monkeypatch):
     assert [path.name for path in (tmp_path / "out").iterdir()] == ["unattend.xml"]
 
 
-SCRIPT = '[[command]]\nwhen = "end"\ninterpreter = "powershell"\nfill = true\nbody = "echo ${n}"\n'
+SCRIPT = '[[command]]\nwhen = "installed"\ninterpreter = "powershell"\nfill = true\nbody = "echo ${n}"\n'
 
 
 def test_a_script_in_the_way_keeps_all_from_being_written(tmp_path):
@@ -134,11 +134,11 @@ method = "static"
 gateway = "${gateway}"
 address = "${ip}"
 [[command]]
-when = "end"
+when = "installed"
 body = "${line}"
 fill = true
 [[command]]
-when = "end"
+when = "installed"
 body = "echo one\\necho ${n}"
 fill = true
 """

@@ -107,7 +107,7 @@ def command(when: str, **more: str):
 
 
 def test_a_command_is_told_with_its_moment_its_rights_and_whom_it_runs_as():
-    early, late = command("end"), command("first-sign-in")
+    early, late = command("installed"), command("sign-in")
     assert early.what == "Sets the ${zone} clock"
     assert (early.phase, late.phase) == ("specialize", "oobeSystem")
     assert early.rights

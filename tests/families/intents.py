@@ -11,6 +11,7 @@ from typing import Any
 
 from hypothesis import strategies as st
 
+from fairledger.intent.command import POSSIBLE
 from fairledger.intent.fields import FieldType, defaults_of, fields_of
 from fairledger.intent.intent import Intent
 from fairledger.intent.part import Part
@@ -162,7 +163,10 @@ def table(way: str, kind: type[Part]) -> st.SearchStrategy:
     drawn = {name: field(f"{way}.{name}", one, usual[name]) for name, one in fields_of(kind).items()}
 
     def made(fields: dict[str, Any]) -> Part:
-        return kind(**kind.adjust({name: one for name, one in fields.items() if one != usual[name]}))
+        said = kind.adjust({name: one for name, one in fields.items() if one != usual[name]})
+        if said.get("run_as") not in POSSIBLE.get(said.get("when", "installed"), ()):
+            said.pop("run_as", None)
+        return kind(**said)
 
     return st.fixed_dictionaries(drawn).map(made)
 

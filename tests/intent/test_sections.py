@@ -124,6 +124,8 @@ def test_each_field_that_is_taken_out_changes_the_story(name, target, data):
         return
     found = target_named(target)
     subject = opened(NOWHERE / "desk.toml", data=f'format = 1\n[draft]\ntarget = "{target}"\n'.encode())
+    if gone[-1] == "when" and owner.run_as is not None:
+        return  # as whom a command runs is said of its moment
     sheets = [translate(Intent({name: one}), found, machine(arch="amd64"))[0] for one in (value, less(value, gone))]
     if sheets[0].bare() != sheets[1].bare():
         stories = [events(with_sheet(subject, sheet)) for sheet in sheets]

@@ -11,6 +11,7 @@ from fairledger.intent.part import Part
 from fairledger.intent.walk import FieldPath, names_of
 from fairledger.model.finding import Finding, Severity
 from fairledger.model.places import Origin, Place
+from fairledger.model.sheet import visible
 from fairledger.model.size import Size, open_size, parse_size
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.values import SecretRef, SecretSource, Template, parse_text
@@ -33,6 +34,10 @@ class Decoder:
         """Notes something wrong at a place in a draft or profile."""
         self.problems.append(_found(rule, Severity.ERROR, message, hint, origin))
 
+    def tell(self, origin: Origin, message: str, hint: str, rule: str) -> None:
+        """Notes something that only has to be said."""
+        self.told.append(_found(rule, Severity.WARNING, message, hint, origin))
+
     def table(self, raw: Raw, table: type[Part], path: FieldPath) -> Any:
         """A typed table; None where that is impossible (a problem then says why)."""
         name = _named(path)
@@ -43,8 +48,9 @@ class Decoder:
         fields = fields_of(table)
         values: dict[str, Any] = {}
         for key, entry in raw.entries.items():
-            if key not in fields and (old := self._retired(entry, (*path, key))) is not None:
-                for name in [one for one in old if one not in raw.entries]:
+            old = None if key in fields and _is_choice(entry, fields[key]) else self._retired(entry, (*path, key))
+            if old is not None:
+                for name in [one for one in old if one == key or one not in raw.entries]:
                     values[name] = self.value(Leaf(old[name], entry.origin), fields[name], (*path, name))
                 continue
             if key not in fields:
@@ -74,10 +80,11 @@ class Decoder:
         old = ".".join(names_of(path))
         row = retired_names().get(old)
         said = row.instead(raw.value) if row is not None and isinstance(raw, Leaf) else None
-        if row is None or said is None:
+        if row is None or row.format is not None or said is None or not isinstance(raw, Leaf):
             return None
-        told = f"{old} is an old name; it is still read"
-        self.told.append(_found("name-retired", Severity.WARNING, told, row.say, raw.origin))
+        told = f"{old} = {visible(str(raw.value))!r} is an old word" if row.values else f"{old} is an old name"
+        told += "; it is still read"
+        self.tell(raw.origin, told, row.say, "name-retired")
         return said
 
     def value(self, raw: Raw, kind: FieldType, path: FieldPath) -> Any:
@@ -164,6 +171,11 @@ class Decoder:
             self.problem(raw.origin, f"{_named(path)} names no source", 'write { env = "NAME", ask = true }')
             return None
         return SecretRef(tuple(sources), form)
+
+
+def _is_choice(raw: Raw, kind: FieldType) -> bool:
+    """Whether a value is none of the words of a field that knows only some."""
+    return not (isinstance(raw, Leaf) and isinstance(raw.value, str) and kind.choices) or raw.value in kind.choices
 
 
 def _found(rule: str, severity: Severity, message: str, hint: str, origin: Origin) -> Finding:

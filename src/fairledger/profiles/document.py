@@ -17,8 +17,9 @@ from fairledger.model.size import Size
 from fairledger.model.suggest import did_you_mean
 from fairledger.profiles.decode import Decoder
 from fairledger.profiles.raw import EMPTY, Array, Leaf, Raw, Table, parse
+from fairledger.profiles.retired import modernised
 
-FORMAT = 1
+FORMAT, OLDEST = 1, 1
 """The version of the file form that this program reads and writes."""
 
 
@@ -83,6 +84,8 @@ class Document(Struct, frozen=True):
     silences: tuple[Silence, ...] = ()
     problems: tuple[Finding, ...] = ()
     """Of head and layout; empty unless they were to be tolerated."""
+    told: tuple[Finding, ...] = ()
+    """What only has to be said of them."""
 
 
 def read_document(text: str, file: str, *, tolerant: bool = False) -> Document:
@@ -92,7 +95,7 @@ def read_document(text: str, file: str, *, tolerant: bool = False) -> Document:
     """
     raw = parse(text, file)
     decoder = Decoder()
-    _examine_format(raw, decoder)
+    raw = _examined(raw, decoder)
     heads = [name for name in ("draft", "profile") if name in raw.entries]
     head: DraftHead | ProfileHead | None = None
     if len(heads) != 1:
@@ -109,7 +112,7 @@ def read_document(text: str, file: str, *, tolerant: bool = False) -> Document:
     layer = _layer(raw, ("format", "draft", "profile", *own), decoder)
     if head is None or (decoder.problems and not tolerant):
         raise ContentError(decoder.problems)
-    return Document(file, head, layer, raw, variants, silences, tuple(decoder.problems))
+    return Document(file, head, layer, raw, variants, silences, tuple(decoder.problems), tuple(decoder.told))
 
 
 def _plain_head(raw: Raw) -> DraftHead | None:
@@ -190,12 +193,22 @@ def _variants(raw: Table, decoder: Decoder) -> dict[str, tuple[VariantHead, Laye
     return out
 
 
-def _examine_format(raw: Table, decoder: Decoder) -> None:
+def _examined(raw: Table, decoder: Decoder) -> Table:
+    """The file in the newest form, with problems where it says none or one that nobody knows."""
     said = raw.entries.get("format")
     if said is None:
         decoder.problem(raw.origin, "the file does not say its format", f"begin it with format = {FORMAT}", "format")
     elif not isinstance(said, Leaf) or type(said.value) is not int:
         decoder.problem(said.origin, "format must be a whole number", f"write format = {FORMAT}", "format")
-    elif said.value != FORMAT:
+    elif not OLDEST <= said.value <= FORMAT:
         hint = f"this program reads format {FORMAT}; a newer one is needed for others"
         decoder.problem(said.origin, f"format {said.value} is unknown", hint, "format")
+    elif said.value < FORMAT:
+        decoder.tell(
+            said.origin,
+            f"format {said.value} is an older form; it is still read",
+            f"change the names that are told, then write format = {FORMAT}",
+            "format-old",
+        )
+        return modernised(raw, said.value, decoder)
+    return raw

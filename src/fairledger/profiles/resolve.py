@@ -134,7 +134,8 @@ def resolve(document: Document, library: Library, selection: Selection | None = 
         variant[1],
         *(one.layer for one in above.sources.values()),
     ]
-    told: list[Finding] = list(conflicts(below.sources))
+    told: list[Finding] = [*conflicts(below.sources), *document.told]
+    told += [finding for one in profiles.values() for finding in one.told]
     whole = _merged(layers, told)
     decoder = Decoder()
     intent = decode_intent(whole, decoder)
@@ -199,7 +200,7 @@ def examine_profile(document: Document) -> tuple[Finding, ...]:
     """Every problem of a profile by itself."""
     decoder = Decoder()
     decode_intent(document.layer.sections, decoder)
-    return (*decoder.problems, *decoder.told)
+    return (*decoder.problems, *document.told, *decoder.told)
 
 
 def decode_intent(whole: Table, decoder: Decoder) -> Intent:

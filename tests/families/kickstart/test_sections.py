@@ -367,12 +367,12 @@ def test_time_sources_by_release():
         ('[finish]\naction = "power-off"\neject = true\n', "el-9", ["poweroff --eject"]),
         ("[licence]\naccept = true\n", "el-9", ["eula --agreed"]),
         (
-            '[[command]]\nname = "x"\nwhen = "before"\nbody = "echo $HOME ${HOME}"\nlog = "/tmp/x"\nstop_on_error = true\n',
+            '[[command]]\nname = "x"\nwhen = "setup-starts"\nbody = "echo $HOME ${HOME}"\nlog = "/tmp/x"\nstop_on_error = true\n',
             "el-9",
             ["%pre --log=/tmp/x --erroronfail", "echo $HOME ${HOME}", "%end"],
         ),
         (
-            '[[command]]\nname = "x"\noutside = true\nbody = "echo ${name}"\nfill = true\n',
+            '[[command]]\nname = "x"\nrun_as = "setup"\nbody = "echo ${name}"\nfill = true\n',
             "el-9",
             ["%post --nochroot", "echo ${name}", "%end"],
         ),
@@ -390,7 +390,7 @@ def test_further_sections(fragment, target, lines):
         ('[packages]\npackages = ["a"]\n', "esxi-8", "packages.packages"),
         ('[finish]\naction = "halt"\n', "esxi-8", "the end halt"),
         ('[source]\nkind = "disc"\n', "esxi-8", "a source of the kind disc"),
-        ('[[command]]\nname = "x"\nwhen = "first-start"\n', "el-9", "the moment first-start"),
+        ('[[command]]\nname = "x"\nwhen = "first-start"\n', "el-9", "a command at first-start"),
         ('[network]\ninterface = [{ name = "a" }, { name = "b" }]\n', "esxi-8", "a second interface"),
         ('[network]\ninterface = [{ name = "a", address = "192.0.2.1" }]\n', "el-9", "no address with its network"),
         ('[identity]\nnaming = "random"\n', "el-9", "identity.naming = random"),
@@ -462,7 +462,7 @@ def test_faulty_layouts_are_represented_as_they_are():
 def test_scripts_keep_their_text():
     intent, _ = understood("%post --nochroot --interpreter=/usr/bin/python3\nprint('${x} $${y}')\n\n%end\n")
     (command,) = intent.get(COMMAND)
-    assert (command.body, command.outside, command.fill) == ("print('${x} $${y}')\n", True, False)
+    assert (command.body, command.run_as, command.fill) == ("print('${x} $${y}')\n", "setup", False)
 
 
 def test_a_disk_is_chosen_at_the_machine_by_a_script_that_is_known_again():

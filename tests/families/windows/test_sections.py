@@ -257,7 +257,7 @@ def test_other_peoples_files_are_understood():
     assert intent.get(section("bypass")).security_chip is True
     assert intent.get(LOCALE).time_zone == "Europe/London"
     assert intent.get(IDENTITY) is None
-    assert [(one.when, one.body) for one in intent.get(COMMAND)] == [("before", "cmd /c echo station")]
+    assert [(one.when, one.body) for one in intent.get(COMMAND)] == [("setup-starts", "cmd /c echo station")]
     place = intent.place("disk", 0, "partition", 1, "grow")
     assert (place.setting, place.origin.line) == (
         "DiskConfiguration/Disk[0]/CreatePartitions/CreatePartition[2]/Extend",

@@ -121,10 +121,14 @@ def test_what_has_no_setting_becomes_a_command(fragment, line):
         ('[features]\non = ["a b"]\n', DESK, "a b is no name of a feature"),
         ("[image]\ncompact = true\n", "windows-7", "image.compact"),
         ('[privacy]\ndiagnostics = "off"\n', "windows-8.1", "privacy.diagnostics"),
-        ('[[command]]\nwhen = "error"\nbody = "x"\n', DESK, "the moment error"),
+        ('[[command]]\nwhen = "setup-fails"\nbody = "x"\n', DESK, "at setup-fails as setup"),
         ('[[command]]\nbody = "x"\ninterpreter = "/bin/bash"\n', DESK, "the interpreter /bin/bash"),
-        ('[[command]]\nwhen = "new-user"\nbody = "a\\nb"\n', DESK, "a script or a long line at the moment new-user"),
-        ('[[command]]\nwhen = "first-sign-in"\nbody = "x"\nrestart = true\n', DESK, "restart"),
+        (
+            '[[command]]\nwhen = "sign-in"\nrun_as = "each-account"\nbody = "a\\nb"\n',
+            DESK,
+            "a script or a long line at sign-in as each-account",
+        ),
+        ('[[command]]\nwhen = "sign-in"\nbody = "x"\nrestart = true\n', DESK, "restart"),
     ],
 )
 def test_what_is_not_possible_is_said(fragment, target, said):

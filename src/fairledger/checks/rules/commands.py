@@ -40,7 +40,7 @@ _OF_ACCOUNTS = Sign(
     r"|\$env:(?:USERPROFILE|APPDATA|LOCALAPPDATA)",
     near="users % hk $env",
 )
-_EARLY = ("before", "end")
+_EARLY = ("setup-starts", "installed")
 
 
 @rule(
@@ -82,9 +82,9 @@ def _wants_shell(line: str) -> bool:
     Severity.WARNING,
     "The command is nearly one that is well known, and differs just where it counts: it has no effect.",
     source=f"{PRACTICE}, well-known values of the registry",
-    fires='[[command]]\nwhen = "before"\n'
+    fires='[[command]]\nwhen = "setup-starts"\n'
     "body = 'reg add HKLM\\SYSTEM\\Setup\\LabConfig /v BypassTMPCheck /t REG_DWORD /d 1 /f'\n",
-    silent='[[command]]\nwhen = "before"\n'
+    silent='[[command]]\nwhen = "setup-starts"\n'
     "body = 'reg add HKLM\\SYSTEM\\Setup\\LabConfig /v BypassTPMCheck /t REG_DWORD /d 1 /f'\n",
 )
 def command_nearly(view: View) -> Iterator[Hit]:
@@ -102,13 +102,13 @@ def command_nearly(view: View) -> Iterator[Hit]:
     "The command speaks of an account's own files or registry, and no account has any yet.",
     source=f"{WINDOWS}, RunSynchronous, which runs as the system before anybody signs in",
     fires='[[command]]\nname = "wind"\nbody = "reg add HKCU\\\\Software\\\\Larkmoor /v Wind /d 1"\n',
-    silent='[[command]]\nname = "wind"\nwhen = "first-sign-in"\nbody = "reg add HKCU\\\\Wind /v Wind /d 1"\n',
+    silent='[[command]]\nname = "wind"\nwhen = "sign-in"\nbody = "reg add HKCU\\\\Wind /v Wind /d 1"\n',
 )
 def command_too_early(view: View) -> Iterator[Hit]:
     """Early commands that name what belongs to an account."""
     for here, one in commands_of(view) if view.limits.accounts_come_last else ():
         match = _OF_ACCOUNTS.found(one.body)
         if match and one.when in _EARLY:
-            told = f"{match[0]} means nothing at the moment {one.when}: no account has a profile yet"
-            hint = 'choose when = "first-sign-in", or "new-user" for every account'
+            told = f"{match[0]} means nothing at {one.when}: no account has a profile yet"
+            hint = 'choose when = "sign-in", with run_as = "each-account" for every account'
             yield Hit(here, told, hint)

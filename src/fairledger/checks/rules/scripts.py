@@ -20,6 +20,7 @@ from fairledger.model.places import Placed
 from fairledger.model.sheet import visible
 
 _LINUX = "#version=RHEL9\n"
+_EARLY = ("setup-starts", "disks-made", "installed")
 _COMMENTS = ("#", "rem ", "::")
 _WINDOWS = '[[command]]\nname = "wind"\n'
 
@@ -99,10 +100,10 @@ def script_restarts(view: View) -> Iterator[Hit]:
     for here, one, match in found_in(view, signs.RESTARTS, own=True):
         beside = here.parent.children if isinstance(here, Seat) and here.parent is not None else ()
         later = bool(beside) and beside[-1] is not here
-        if one.when in ("before", "disks-ready", "end") or (one.when == "first-sign-in" and later):
+        if one.when in _EARLY or (one.when == "sign-in" and later):
             told = f"the script restarts or stops the machine itself ({match[0].strip()})"
             hint = "write restart = true" if view.limits.commands_restart else "leave that to finish.action"
-            hint = "put it last: what comes after it does not run" if one.when == "first-sign-in" else hint
+            hint = "put it last: what comes after it does not run" if one.when == "sign-in" else hint
             yield Hit(here, told, hint)
 
 
@@ -172,7 +173,7 @@ def script_destroys(view: View) -> Iterator[Hit]:
 def script_share(view: View) -> Iterator[Hit]:
     """Early scripts that name a share and do not connect to it."""
     for here, one, match in found_in(view, signs.SHARE, scripts="cmd"):
-        if one.when in ("before", "end") and "net use" not in one.body.lower():
+        if one.when in ("setup-starts", "installed") and "net use" not in one.body.lower():
             told = f"the script reads {visible(match[0])}, and runs without anybody's name"
             yield Hit(here, told, "connect with net use first, or put it on the medium")
 
@@ -222,7 +223,7 @@ def _unclosed(script: str) -> bool:
 def script_outside_path(view: View) -> Iterator[Hit]:
     """Scripts inside the new system that speak of it from outside."""
     for here, one, match in found_in(view, signs.OUTSIDE, scripts="sh"):
-        if one.when == "end" and not one.outside:
+        if one.moment == ("installed", "system"):
             told = f"{match[0]} does not exist inside the new system"
             yield Hit(here, told, "leave it out of the path, or write --nochroot")
 
@@ -238,7 +239,7 @@ def script_outside_path(view: View) -> Iterator[Hit]:
 def script_service_starts(view: View) -> Iterator[Hit]:
     """Starting services at the end of the installation."""
     for here, one, match in found_in(view, signs.STARTS, scripts="sh"):
-        if one.when == "end" and not one.outside:
+        if one.moment == ("installed", "system"):
             told = f"{match[0]} does nothing here: the new system does not run yet"
             yield Hit(here, told, "enable it: it starts with the system")
 

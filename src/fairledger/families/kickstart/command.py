@@ -11,8 +11,16 @@ from fairledger.families.kickstart.lines import has
 from fairledger.intent.command import Command
 from fairledger.model.values import Template, parse_text
 
-MOMENTS = {"before": "pre", "disks-ready": "pre-install", "end": "post", "error": "onerror", "first-start": "firstboot"}
+MOMENTS = {
+    "setup-starts": "pre",
+    "disks-made": "pre-install",
+    "installed": "post",
+    "setup-fails": "onerror",
+    "first-start": "firstboot",
+}
 """Moments, and the sections that stand for them."""
+_OUTSIDE = "--nochroot"
+"""Runs in the installer's system instead of the new one."""
 
 
 def canonical(value: tuple[Command, ...], words: Words) -> tuple[Command, ...] | None:
@@ -30,7 +38,7 @@ def _canonical_one(one: Command, words: Words) -> Command:
         when=one.when,
         body=body,
         interpreter=one.interpreter,
-        outside=one.outside and has(words, section, "--nochroot"),
+        run_as=one.unusual if has(words, section, _OUTSIDE) else None,  # type: ignore[arg-type]
         log=one.log if has(words, section, "--log") else None,
         stop_on_error=one.stop_on_error and has(words, section, "--erroronfail"),
         fill=filled,
@@ -46,14 +54,14 @@ def translate(value: tuple[Command, ...], words: Words) -> None:
         if not section or not has(words, name):
             why = "its installer has no such moment"
             words.told.append(path)
-            words.cannot((*path, "when"), f"a command at the moment {one.when}", why, "choose another moment")
+            words.cannot((*path, "when"), f"a command at {one.when}", why, "choose another moment")
             continue
         words.leave_out(path, one, ("about", "restart"), "a section says nothing of the kind")
         origin = words.origin(*path)
         block = words.out.block(section, name, origin, again=True)
         rows: tuple[tuple[str, str, Any], ...] = (
             ("interpreter", "--interpreter", one.interpreter),
-            ("outside", "--nochroot", "true" if one.outside else None),
+            ("run_as", _OUTSIDE, "true" if one.unusual else None),
             ("log", "--log", one.log),
             ("stop_on_error", "--erroronfail", "true" if one.stop_on_error else None),
         )
@@ -78,7 +86,7 @@ def recognise(reader: Reader) -> tuple[Command, ...] | None:
             for setting, field in (
                 ("--interpreter", "interpreter"),
                 ("--log", "log"),
-                ("--nochroot", "outside"),
+                (_OUTSIDE, "run_as"),
                 ("--erroronfail", "stop_on_error"),
                 ("body", "body"),
             ):
@@ -90,7 +98,7 @@ def recognise(reader: Reader) -> tuple[Command, ...] | None:
                     when=when,  # type: ignore[arg-type]
                     body=str(value or ""),
                     interpreter=text_of(interpreter),
-                    outside=on(root, "--nochroot"),
+                    run_as="setup" if on(root, _OUTSIDE) else None,
                     log=text_of(log),
                     stop_on_error=on(root, "--erroronfail"),
                     fill=isinstance(value, Template),

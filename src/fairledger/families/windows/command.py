@@ -23,32 +23,37 @@ from fairledger.families.windows.command_lines import (
     powershell,
     unquoted,
 )
-from fairledger.intent.command import Command
+from fairledger.intent.command import POSSIBLE, Command
 from fairledger.model.places import Origin
 from fairledger.model.sheet import Branch, Companion
 from fairledger.model.values import SecretRef, Template, Text, concat, escape_text, parse_text
 
+SETUP_STARTS = ("setup-starts", "setup")
+INSTALLED = ("installed", "system")
+FIRST_START = ("first-start", "system")
+FIRST_ACCOUNT = ("sign-in", "first-account")
+EACH_ACCOUNT = ("sign-in", "each-account")
 MOMENTS = {
-    "before": IN_SETUP,
-    "end": AS_SYSTEM,
-    "first-start": AS_SYSTEM,
-    "new-user": AS_SYSTEM,
-    "first-sign-in": FIRST_SIGN_IN,
+    SETUP_STARTS: IN_SETUP,
+    INSTALLED: AS_SYSTEM,
+    FIRST_START: AS_SYSTEM,
+    EACH_ACCOUNT: AS_SYSTEM,
+    FIRST_ACCOUNT: FIRST_SIGN_IN,
 }
 """Where the command that brings it about stands. What runs later is noted down by the system before the first start."""
 
 _COMPLETE = r"$env:windir\Setup\Scripts"
 _EACH_NEW = r"HKLM:\SOFTWARE\Microsoft\Active Setup\Installed Components\fair-ledger"
 _NOTED = {
-    "first-start": (
+    FIRST_START: (
         rf"mkdir -Force {_COMPLETE}; Add-Content {_COMPLETE}\SetupComplete.cmd -Encoding Oem ",
         "",
     ),
-    "new-user": (f"New-Item -Force '{_EACH_NEW}-{{0}}' | Set-ItemProperty -Name StubPath -Value ", ""),
+    EACH_ACCOUNT: (f"New-Item -Force '{_EACH_NEW}-{{0}}' | Set-ItemProperty -Name StubPath -Value ", ""),
 }
 """What notes a command line down for later: a script that setup runs at its end, a command for each new account."""
 
-_LONGEST = {"before": 259, "end": 259, "first-start": 110, "new-user": 80, "first-sign-in": 1024}
+_LONGEST = {SETUP_STARTS: 259, INSTALLED: 259, FIRST_START: 110, EACH_ACCOUNT: 80, FIRST_ACCOUNT: 1024}
 _CALLS = {"cmd": ("cmd", "call "), "powershell": ("ps1", "powershell.exe -NoProfile -ExecutionPolicy Bypass -File ")}
 _HEADS = {"cmd": "@chcp 65001 >nul\n", "powershell": ""}
 _KNOWN = {"Order", "Description", "WillReboot", "Path", "CommandLine"}
@@ -62,13 +67,13 @@ def _interpreter(one: Command) -> str:
     """What runs it as a companion; empty where the line stands by itself."""
     if isinstance(one.interpreter, str) and one.interpreter in _CALLS:
         return one.interpreter
-    return "cmd" if "\n" in one.body.strip("\n") or len(one.body) > _LONGEST[one.when] else ""
+    return "cmd" if "\n" in one.body.strip("\n") or len(one.body) > _LONGEST.get(one.moment, 259) else ""
 
 
 def _possible(one: Command) -> bool:
-    late = one.when in _NOTED and bool(_interpreter(one))
+    late = one.moment in _NOTED and bool(_interpreter(one))
     foreign = one.interpreter is not None and one.interpreter not in _CALLS
-    return one.when in MOMENTS and bool(one.body.strip()) and not late and not foreign
+    return one.moment in MOMENTS and bool(one.body.strip()) and not late and not foreign
 
 
 def canonical(value: tuple[Command, ...], words: Words) -> tuple[Command, ...] | None:  # noqa: ARG001
@@ -79,17 +84,18 @@ def canonical(value: tuple[Command, ...], words: Words) -> tuple[Command, ...] |
 
 def _sorted(value: tuple[Command, ...]) -> list[Command]:
     order = list(MOMENTS)
-    return sorted(value, key=lambda one: order.index(one.when) if one.when in order else len(order))
+    return sorted(value, key=lambda one: order.index(one.moment) if one.moment in order else len(order))
 
 
 def _canonical_one(one: Command) -> Command:
     body = _body(one)
     return Command(
         when=one.when,
+        run_as=one.unusual,  # type: ignore[arg-type]
         body=str(body) if isinstance(body, Template) else body,
         interpreter=_interpreter(one) or None,
         about=one.about or None,
-        restart=one.restart and one.when == "end",
+        restart=one.restart and one.moment == INSTALLED,
         fill=isinstance(body, Template),
     )
 
@@ -99,11 +105,11 @@ def translate(value: tuple[Command, ...], words: Words) -> None:
     places = {id(one): at for at, one in enumerate(value)}
     for one in _sorted(value):
         path = ("command", places[id(one)])
-        words.leave_out(path, one, ("outside", "log", "stop_on_error"), "setup has nothing of the kind")
+        words.leave_out(path, one, ("log", "stop_on_error"), "setup has nothing of the kind")
         if not _possible(one):
             _tell(one, path, words)
             continue
-        if one.restart and one.when != "end":
+        if one.restart and one.moment != INSTALLED:
             words.leave_out(path, one, ("restart",), "only commands before the first start can restart the machine")
         origin = words.origin(*path)
         line: Text = _body(one)
@@ -112,13 +118,13 @@ def translate(value: tuple[Command, ...], words: Words) -> None:
             name = f"{FOLDER}/{len(words.out.companions) + 1}-{one.when}.{_CALLS[interpreter][0]}"
             words.out.companions.append(Companion(name, concat(_HEADS[interpreter], line), words.origin(*path, "body")))
             line = launcher(name, _CALLS[interpreter][1])
-        if one.when in _NOTED:
-            before, after = _NOTED[one.when]
-            line = powershell(before.format(_count(words, one.when)), line, after)
+        if one.moment in _NOTED:
+            before, after = _NOTED[one.moment]
+            line = powershell(before.format(_count(words, one.moment)), line, after)
         _put(one, line, origin, words)
 
 
-def _count(words: Words, when: str) -> int:
+def _count(words: Words, when: tuple[str, str]) -> int:
     """How many commands are noted down for later already: their names must differ."""
     moment = MOMENTS[when]
     block = words.out.block(moment.pass_, moment.component, Origin())
@@ -131,27 +137,31 @@ def _count(words: Words, when: str) -> int:
 def _tell(one: Command, path: tuple[str | int, ...], words: Words) -> None:
     """Says why a command is not possible."""
     words.told.append(path)
-    if one.when not in MOMENTS:
-        why = "setup has no such moment"
-        words.cannot((*path, "when"), f"a command at the moment {one.when}", why, "choose another moment")
+    if one.moment not in MOMENTS:
+        why = "setup runs no commands then as that"
+        words.cannot((*path, "when"), f"a command {_named(one)}", why, "choose another moment")
     elif one.interpreter is not None and one.interpreter not in _CALLS:
         told = f"the interpreter {one.interpreter}"
         words.cannot((*path, "interpreter"), told, "it runs cmd and powershell", 'write interpreter = "powershell"')
     elif one.body.strip():
         why = "the medium may be gone by then"
-        hint = "write one short line, or let a command at the moment end copy the script to the disk"
-        words.cannot((*path, "body"), f"a script or a long line at the moment {one.when}", why, hint)
+        hint = "write one short line, or let a command at installed copy the script to the disk"
+        words.cannot((*path, "body"), f"a script or a long line {_named(one)}", why, hint)
+
+
+def _named(one: Command) -> str:
+    return f"at {one.when} as {one.moment[1]}"
 
 
 def _put(one: Command, line: Text, origin: Origin, words: Words) -> None:
-    moment = MOMENTS[one.when]
+    moment = MOMENTS[one.moment]
     item = words.out.block(moment.pass_, moment.component, origin).add(moment.list_path, origin)
     item.put(moment.line, line, origin)
     if one.about:
         item.put("Description", one.about, origin)
-    if one.restart and one.when == "end":
+    if one.restart and one.moment == INSTALLED:
         item.put("WillReboot", "Always", origin)
-    if one.when == "before":
+    if one.moment == SETUP_STARTS:
         above = words.out.block(moment.pass_, moment.component, origin).child(moment.list_path.split("/")[0], origin)
         above.children.sort(key=_lays_out)
 
@@ -165,7 +175,7 @@ def _lays_out(item: Branch) -> bool:
 def recognise(reader: Reader) -> tuple[Command, ...] | None:
     """Every command that no other section knows as its own."""
     found: list[Command] = []
-    for when in ("before", "end", "first-sign-in"):
+    for when in (SETUP_STARTS, INSTALLED, FIRST_ACCOUNT):
         moment = MOMENTS[when]
         for item in reader.find(moment.pass_, moment.component, moment.list_path):
             made = _recognise_one(reader, item, moment, when)
@@ -173,10 +183,10 @@ def recognise(reader: Reader) -> tuple[Command, ...] | None:
                 reader.take(item, "command", len(found), whole=True)
                 found.append(made)
     order = list(MOMENTS)
-    return tuple(sorted(found, key=lambda one: order.index(one.when))) or None
+    return tuple(sorted(found, key=lambda one: order.index(one.moment))) or None
 
 
-def _recognise_one(reader: Reader, item: Seat, moment: Moment, when: str) -> Command | None:
+def _recognise_one(reader: Reader, item: Seat, moment: Moment, when: tuple[str, str]) -> Command | None:
     parts = {child.name: child for child in item.children}
     line, restart = parts.get(moment.line), parts.get("WillReboot")
     if line is None or not line.value or isinstance(line.value, SecretRef) or not parts.keys() <= _KNOWN:
@@ -184,7 +194,7 @@ def _recognise_one(reader: Reader, item: Seat, moment: Moment, when: str) -> Com
     if restart is not None and restart.text != "Always":
         return None
     value: Text = line.value
-    for later, (before, after) in _NOTED.items() if when == "end" else ():
+    for later, (before, after) in _NOTED.items() if when == INSTALLED else ():
         noted = _noted(value, before, after)
         if noted is not None:
             when, value = later, noted
@@ -198,7 +208,8 @@ def _recognise_one(reader: Reader, item: Seat, moment: Moment, when: str) -> Com
         fields["interpreter"] = "powershell" if name.endswith(".ps1") else "cmd"
         value = _headless(there.body, _HEADS[fields["interpreter"]])
     filled = isinstance(value, Template)
-    return Command(when=when, body=str(value), fill=filled, **fields)  # type: ignore[arg-type]
+    fields["run_as"] = when[1] if when[1] != POSSIBLE[when[0]][0] else None
+    return Command(when=when[0], body=str(value), fill=filled, **fields)  # type: ignore[arg-type]
 
 
 def _headless(body: Text, head: str) -> Text:
