@@ -85,7 +85,9 @@ def test_what_cannot_be_cannot_be_said():
 def test_a_file_of_an_older_format_is_read_as_what_it_meant(monkeypatch, tmp_path):
     rows = {
         "locale.clock": Retired("locale.clock", "2026-01", "write time_zone", ("time_zone",), format=0),
-        "account.local.mate": Retired("account.local.mate", "2026-01", "write display_name", ("display_name",), format=0),
+        "account.local.mate": Retired(
+            "account.local.mate", "2026-01", "write display_name", ("display_name",), format=0
+        ),
     }
     monkeypatch.setattr(retired, "retired_names", lambda: rows)
     old = 'format = 0\n[draft]\ntarget = "el-9"\nprofiles = ["a/b"]\n[[account.local]]\nname = "keeper"\nmate = "K"\n'

@@ -48,6 +48,16 @@ def test_a_value_keeps_what_it_is(written, value, kind):
     assert (node.value, node.kind, problems) == (value, kind, [])
 
 
+def test_marks_are_text_whatever_they_say():
+    sheet, _ = laid(f'{HEAD}mode = {{ "@value" = 644, "@type" = "string" }}\n')
+    (node,) = sheet.blocks[0].children
+    assert (node.kind, node.inner, [(one.name, one.value, one.kind) for one in node.marks]) == (
+        WHOLE,
+        (),
+        [("@type", "string", "")],
+    )
+
+
 def test_where_files_do_not_tell_kinds_apart_there_are_none():
     sheet, problems = laid(f"{HEAD}mode = 644\nwide = false\n", typed=False)
     assert [one.kind for one in sheet.blocks[0].children] == ["", ""]

@@ -140,7 +140,8 @@ class _Author:
             named = setting.kind == "list" and setting.key and not is_mark(setting.key)
             if named and f"{path}/{setting.key}" not in by_path:
                 self.trouble(f"{where}: its key {setting.key} is no setting", path)
-            if setting.parent and by_path[setting.parent].kind not in ("group", "list"):
+            holds = is_mark(setting.name) or not setting.parent or by_path[setting.parent].kind in ("group", "list")
+            if not holds:
                 self.trouble(f"{where}: it stands in a setting that takes a value", path)
             try:
                 re.compile(setting.pattern)

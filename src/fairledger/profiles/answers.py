@@ -103,7 +103,8 @@ def _node(
     if isinstance(raw, Array):
         decoder.problem(raw.origin, f"{path} holds a list inside a list")
         return None
-    value, kind = _scalar(raw, typed=decoder.typed)
+    # a mark says something of what it stands beside, and is text for all files
+    value, kind = _scalar(raw, typed=decoder.typed and not is_mark(name))
     if value is None:
         decoder.problem(raw.origin, f"{path} must be text, a whole number, true or false")
         return None
