@@ -27,6 +27,7 @@ Schema = dict[str, Any]
 _PLACEHOLDER = {"$ref": "#/$defs/placeholder"}
 _SECRET = {"$ref": "#/$defs/secret"}
 _MARKED = {"$ref": "#/$defs/marked"}
+_MARKED_SECRET = {"$ref": "#/$defs/marked-secret"}
 _ATTRIBUTES: Schema = {"^@(?!value$)": {"type": "string"}}
 _DROP = "Addresses of what is taken out of the layers below."
 _VARIANT = "Named sets of overrides, chosen with --variant."
@@ -70,6 +71,13 @@ def schema(catalog: Catalog) -> Schema:
         "$defs": {
             "placeholder": {"type": "string", "pattern": r"\$\{[A-Za-z_][A-Za-z0-9_]*\}"},
             "secret": _secret(),
+            "marked-secret": {
+                "description": "Where a secret is to be had, with attributes beside it.",
+                "type": "object",
+                "properties": {one: {} for one in (*SECRET_SOURCES, "form")},
+                "patternProperties": _ATTRIBUTES,
+                "additionalProperties": False,
+            },
             "marked": {
                 "description": "A value with attributes beside it.",
                 "type": "object",
@@ -190,7 +198,8 @@ def _setting(component: Component, pass_: str, setting: Setting) -> Schema:
         whole = _one_or_many(table) if setting.kind == "list" else table
         return {"anyOf": [whole, _value(replace(setting, kind=setting.also))]} if setting.also else whole
     value = _value(setting)
-    value = {"anyOf": [*value.get("anyOf", [value]), _MARKED]}
+    ways = [*value.get("anyOf", [value]), _MARKED]
+    value = {"anyOf": [*ways, _MARKED_SECRET] if setting.secret else ways}
     return {"anyOf": [value, {"type": "array", "items": value}]} if setting.repeats else value
 
 
