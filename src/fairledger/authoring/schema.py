@@ -125,6 +125,8 @@ def _field(kind: FieldType) -> Schema:
     if kind.item is not None:
         return _one_or_many(_field(kind.item), tables=kind.item.table is not None)
     ways: list[Schema] = []
+    if kind.words:
+        ways.append({"type": "object", "additionalProperties": {"type": "string", "minLength": 1}})
     if kind.table is not None:
         ways.append(_struct(kind.table))
     if SecretRef in kind.plain:

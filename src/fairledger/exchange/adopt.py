@@ -1,7 +1,7 @@
-"""An answer file taken up as a draft that means the same; what has no portable form stays as direct answers.
+"""An answer file taken up as a draft that comes to the same answers; what has no portable form stays direct answers.
 
-The draft is proved: it is resolved again and compared with the file. A section that would not come back as it was is
-kept as direct answers instead, and what even they cannot hold is said.
+The draft is proved: the answer file that it comes to is written, read, and held against the first one answer for answer. A
+section is used where it says what the file says; what it would add is dropped, what it cannot say stands beside it.
 """
 
 from __future__ import annotations
@@ -18,8 +18,9 @@ from fairledger.catalog.catalog import catalog_of
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.owners import owner_of
 from fairledger.catalog.targets import all_targets
-from fairledger.exchange.compare import Difference, compare
+from fairledger.exchange.exact import Side, matched, told_apart
 from fairledger.exchange.own_values import OwnValue, own_elsewhere, with_parameters
+from fairledger.exchange.weighing import Weighing, blamed_for, dropping
 from fairledger.intent.intent import Intent
 from fairledger.intent.walk import FieldPath, changed
 from fairledger.model.errors import ContentError, WrongUseError
@@ -49,12 +50,25 @@ class Adopted(Struct, frozen=True):
     """Values of that one machine."""
     secrets: dict[str, str]
     """File names and the secrets that belong into them."""
-    kept_apart: tuple[Difference, ...]
-    """What the draft cannot say as the file did."""
+    kept_apart: tuple[str, ...]
+    """Where the draft does not say what the file says."""
     findings: tuple[Finding, ...]
     """What is wrong with the file as such."""
     comments: int = 0
     """How many comments found no place beside a setting, and stand at the draft's top."""
+    total: int = 0
+    """How many answers the file has."""
+    drops: int = 0
+    """How many answers that sections would bring besides are taken out."""
+
+
+class _Made(Struct, frozen=True):
+    """A draft, and how far it is the file."""
+
+    text: str
+    rest: Sheet
+    drops: tuple[str, ...]
+    apart: tuple[str, ...]
 
 
 class Manner(Struct, frozen=True):
@@ -105,38 +119,93 @@ class _Adopter:
         self.comments = comments
         self.secrets: dict[str, str] = {}
         self.own: tuple[OwnValue, ...] = ()
+        self.mine = Side(side.sheet, side.catalog)
         self.left_over: list[str] = []
 
     def run(self) -> Adopted:
-        """Tries with all sections, and without those that would not come back."""
+        """Tries with all sections, and without those that are not worth what they need, or do not come back."""
         found = self.side.intent.sections
         if self.manner.section:
             return self.profile(found)
         portable = set(found)
         while True:
-            made = self.draft(portable)
-            differences, wrong = self.proved(made)
-            if not differences or not (wrong & portable):
-                break
             # every round takes at least one section away, so that it ends
-            portable -= wrong
-        if differences and len(self.proved(self.draft(set()))[0]) < len(differences):
-            portable = set()  # no section is to blame, and yet direct answers alone hold more
-        made = self.draft(portable)
-        differences, _ = self.proved(made)
-        rest = self.remainder(portable)
+            made, unfit = self.attempt(portable)
+            if not unfit & portable:
+                break
+            portable -= unfit
+        from_answers = sum(1 for _ in made.rest.scalars())
         return Adopted(
-            made,
+            made.text,
             self.target,
             self.basis,
             tuple(name for name in found if name in portable),
-            sum(1 for _ in rest.scalars()),
+            from_answers,
             self.own,
             self.secrets if self.manner.hold_secrets else {},
-            differences,
+            made.apart,
             tuple(one for one in self.side.findings if one.severity == Severity.ERROR),
             len(self.left_over),
+            sum(1 for _ in self.side.sheet.scalars()),
+            len(made.drops),
         )
+
+    def attempt(self, portable: set[str]) -> tuple[_Made, set[str]]:
+        """A draft with these sections, and those of them that should not be among them."""
+        bare = _Made(self.draft(portable, Sheet(), ()), Sheet(), (), ())
+        if portable:
+            try:
+                said = self.resolved(bare.text)
+            except ContentError as error:
+                blamed = {one.message.partition(".")[0].partition("[")[0] for one in error.findings}
+                if not blamed & portable:
+                    raise
+                return bare, blamed
+            first = Side(said.sheet, said.catalog)
+            match = matched(first, self.mine)
+            weighed = Weighing(self.mine, self.side.understood, first, match)
+            if weighed.unfit & portable:
+                return bare, weighed.unfit
+            rest, drops = self.hidden(self.plain(weighed.rest())), weighed.drops()
+        else:
+            rest, drops = self.hidden(self.plain(self.side.sheet)), ()
+        text = self.draft(portable, rest, drops)
+        again = self.resolved(text)
+        apart = told_apart(Side(self.reread(again), again.catalog), self.mine)
+        made = _Made(text, rest, drops, tuple(apart))
+        return made, blamed_for(apart, self.mine, self.side.understood, again) if apart else set()
+
+    def resolved(self, text: str) -> Subject:
+        """The draft as it is compared, its placeholders filled."""
+        library = Library(self.out.parent, self.side.catalog.own)
+        resolved = resolve(read_document(text, str(self.out), tolerant=True), library)
+        values = {row.name: row.value for row in self.own if not row.stays}
+        self.draft_sheet = of_draft(resolved, self.out)
+        return settled(self.draft_sheet, self.fetch, lambda value: fill(value, values))
+
+    def reread(self, again: Subject) -> Sheet:
+        """The sheet of the answer file that the draft comes to: written, and read like any other file."""
+        values = {row.name: row.value for row in self.own if not row.stays}
+        family = self.side.family
+
+        def reveal(block: Block, way: tuple[Node, ...], value: object) -> str | SecretRef | Template:
+            whole = fill(value, values)  # type: ignore[arg-type]
+            secret = self.fetch(whole) if isinstance(whole, SecretRef) else None
+            if secret is None or not isinstance(whole, SecretRef):
+                return whole
+            return family.conceal(block, way, secret, form=whole.form, machine="")
+
+        sheet = self.draft_sheet.sheet.map_values(reveal)
+        casts = family.cast(sheet, self.target, again.catalog.own)
+        data = casts[0].whole(lambda hole: str(hole.value))
+        read = family.read(data, self.side.file, None, again.catalog.own).sheet
+        return family.unveiled(replace(read, companions=sheet.companions))
+
+    def plain(self, rest: Sheet) -> Sheet:
+        """Blocks for the architecture that most are for, which need not say it."""
+        usual = self.arch()
+        named = tuple(replace(one, variant="" if one.variant == usual else one.variant) for one in rest.blocks)
+        return Sheet(named, rest.extras)
 
     def profile(self, found: Mapping[str, object]) -> Adopted:
         """One section as a profile."""
@@ -153,20 +222,6 @@ class _Adopter:
         return Adopted(
             "\n".join(lines).rstrip("\n") + "\n", self.target, self.basis, (name,), 0, self.own, secrets, (), ()
         )
-
-    def remainder(self, portable: set[str]) -> Sheet:
-        """What is not said by the portable sections, with its secrets referred to."""
-        by, usual = self.side.understood, self.arch()
-        rest = self.side.sheet.without(lambda one: by.get(id(one)) in portable, self.with_key)
-        plain = tuple(replace(one, variant="" if one.variant == usual else one.variant) for one in rest.blocks)
-        return self.hidden(Sheet(plain, rest.extras))
-
-    def with_key(self, block: Block, path: str, node: Node, children: tuple[Node, ...]) -> tuple[Node, ...]:
-        """What is left of a list's item, with what tells it apart: it joins the item that a section brings."""
-        known = self.side.catalog.anywhere(block.component)
-        setting = known.setting(path) if known else None
-        key = node.get(setting.key) if setting is not None and setting.kind == "list" and setting.key else None
-        return children if key is None or any(one.name == key.name for one in children) else (key, *children)
 
     def arch(self) -> str:
         """The architecture that most components name."""
@@ -235,14 +290,13 @@ class _Adopter:
         told = Path(name).stem.upper().replace("-", "_")
         return SecretRef((SecretSource("env", told), SecretSource("ask")), form)
 
-    def draft(self, portable: set[str]) -> str:
-        """The draft's text."""
-        self.secrets = {}
+    def draft(self, portable: set[str], rest: Sheet, drops: tuple[str, ...]) -> str:
+        """The draft's text: sections, what they say too much, and the rest as direct answers."""
+        self.secrets = dict(self.secrets) if rest.blocks else {}
         found = self.side.intent
         intent = self.referring(
             Intent({name: value for name, value in found.sections.items() if name in portable}, found.places)
         )
-        rest = self.remainder(portable)
         marked = [row for row in self.own if not self.manner.parameters]
         _, every = with_parameters(found, replaced=False)
         stays = tuple(replace(row, stays=True) for row in every if row.path.partition(".")[0] not in portable)
@@ -259,10 +313,14 @@ class _Adopter:
         body += extras_text(rest.extras)
         self.left_over = notes.rest()
         named = Path(self.side.file).name
-        head = ["format = 1", "", *[f"# {line}".rstrip() for line in self.left_over], "[draft]"]
+        head = ["format = 1", *dropping(drops), "", *[f"# {line}".rstrip() for line in self.left_over], "[draft]"]
         head += [f"title = {text(f'Adopted from {named}')}", f"target = {text(self.target.id)}"]
         if self.arch() and self.arch() != self.target.architectures[0]:
             head.append(f"arch = {text(self.arch())}")
+        words = {one.component: one.written for one in self.side.sheet.blocks if one.written}
+        if words:
+            told = ", ".join(f"{name} = {text(other)}" for name, other in words.items())
+            head.append(f"written = {{ {told} }}")
         return "\n".join([*head, "", *body]).rstrip("\n") + "\n"
 
     def form_of(self, component: str, path: str) -> Form:
@@ -277,24 +335,6 @@ class _Adopter:
             boolean=setting.kind == "boolean",
             integer=setting.kind == "integer",
         )
-
-    def proved(self, made: str) -> tuple[tuple[Difference, ...], set[str]]:
-        """What the draft says differently, and the sections to blame."""
-        library = Library(self.out.parent, self.side.catalog.own)
-        try:
-            resolved = resolve(read_document(made, str(self.out), tolerant=True), library)
-        except ContentError as error:
-            blamed = {one.message.partition(".")[0].partition("[")[0] for one in error.findings}
-            # without a section to blame another round would be the same
-            if not blamed & set(self.side.intent.sections):
-                raise
-            return (Difference("", "", "", None, None),), blamed
-        values = {row.name: row.value for row in self.own if not row.stays}
-        again = settled(of_draft(resolved, self.out), self.fetch, lambda value: fill(value, values))
-        differences = compare(self.side, again).differences
-        mine, theirs = self.side.intent.sections, again.intent.sections
-        blamed = {name for name in mine if differences and mine[name] != theirs.get(name)}
-        return differences, blamed
 
     def fetch(self, ref: SecretRef) -> str | None:
         """A secret that is being put away."""

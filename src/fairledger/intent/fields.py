@@ -24,9 +24,13 @@ class FieldType:
         self.table: type[Part] | None = None
         self.item: FieldType | None = None
         """Of a list: what its items accept."""
+        self.words = False
+        """Whether it is a table of words, each with a text."""
         for member in members:
             if get_origin(member) is Literal:
                 self.choices += tuple(choice for choice in get_args(member) if isinstance(choice, str))
+            elif get_origin(member) is dict:
+                self.words = True
             elif get_origin(member) is tuple:
                 self.item = FieldType(get_args(member)[0])
             elif member in (str, int, bool, Template, SecretRef, Size):
@@ -48,7 +52,7 @@ class FieldType:
         """What is accepted, in words."""
         if self.item is not None:
             return "a list of " + (f"{self.item.says()}s" if self.item.table is None else "tables")
-        if self.table is not None:
+        if self.table is not None or self.words:
             return "a table"
         words = {
             int: "a whole number",

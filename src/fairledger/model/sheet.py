@@ -69,6 +69,8 @@ class Block(Struct, frozen=True, gc=False):
     """What tells apart two blocks of one component in a pass (a processor architecture)."""
     children: tuple[Node, ...] = ()
     origin: Origin = NOWHERE
+    written: str = ""
+    """The other name of the component that the file uses; empty for its usual one."""
 
 
 class Extra(Struct, frozen=True):

@@ -94,6 +94,8 @@ class Decoder:
             items = raw.items if isinstance(raw, Array) else (raw,)
             found = [self.value(item, kind.item, (*path, at)) for at, item in enumerate(items)]
             return tuple(one for one in found if one is not None)
+        if kind.words and isinstance(raw, Table):
+            return {name: text for name, one in raw.entries.items() if (text := self._word(one, (*path, name)))}
         if kind.table is not None and isinstance(raw, Table):
             return self.table(raw, kind.table, path)
         if SecretRef in kind.plain and isinstance(raw, Table):
@@ -102,6 +104,12 @@ class Decoder:
             return self.scalar(raw, kind, path)
         self.problem(raw.origin, f"{_named(path)} must be {kind.says()}")
         return None
+
+    def _word(self, raw: Raw, path: FieldPath) -> str:
+        if isinstance(raw, Leaf) and isinstance(raw.value, str) and raw.value:
+            return raw.value
+        self.problem(raw.origin, f"{_named(path)} must be text")
+        return ""
 
     def scalar(self, raw: Leaf, kind: FieldType, path: FieldPath) -> Any:
         """A typed scalar; None where that is impossible."""

@@ -34,6 +34,8 @@ class DraftHead(Part, frozen=True, kw_only=True):
     disk_before: tuple[Partition, ...] = ()
     """What is on a machine's first disk today: the figure then shows before and after."""
     profiles: tuple[str, ...] = ()
+    written: dict[str, str] = {}
+    """Commands that are to be written by another of their names: part = "partition"."""
 
 
 class ProfileHead(Part, frozen=True, kw_only=True):

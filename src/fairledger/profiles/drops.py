@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Container, Iterator
+
+from msgspec import Struct
 from msgspec.structs import replace
 
 from fairledger.catalog.address import Step, steps_of
@@ -10,6 +13,7 @@ from fairledger.catalog.seats import Seat, Seats
 from fairledger.intent.sections import SECTION_NAMES, items_at, section
 from fairledger.model.errors import WrongUseError
 from fairledger.model.pattern import pattern
+from fairledger.model.places import Origin
 from fairledger.model.sheet import Node, Sheet
 from fairledger.profiles.raw import Array, Leaf, Raw, Table
 
@@ -67,30 +71,59 @@ def _named(one: Raw, key: str, item: str) -> bool:
     return isinstance(said, Leaf) and str(said.value) == item
 
 
-def without_answers(sheet: Sheet, address: str, catalog: Catalog) -> Sheet | None:
-    """A sheet without the answers that the address names, and without groups that become empty; None if none is there.
+class Dropped(Struct, frozen=True):
+    """What became of a drop."""
 
-    Raises `WrongUseError` if the text is no address.
+    sheet: Sheet
+    taken: int
+    """How many answers, groups or blocks it took out."""
+    asked_again: tuple[Seat, ...]
+    """What it names and a later layer asks for, so that it stays."""
+
+
+def without_answers(sheet: Sheet, address: str, catalog: Catalog, later: Container[Origin] = ()) -> Dropped:
+    """A sheet without the answers that the address names, and without groups that become empty.
+
+    What comes from one of the ``later`` origins stays. Raises `WrongUseError` if the text is no address.
     """
     head, colon, rest = address.partition(":")
     pass_ = head if colon and "/" not in head and "[" not in head else ""
     steps = steps_of(rest if pass_ else address)
-    found = [seat for seat in Seats(sheet, catalog) if (not pass_ or seat.block.pass_ == pass_) and _fits(seat, steps)]
-    if not found:
-        return None
-    gone = {id(seat.node) for seat in found}
+    seats = Seats(sheet, catalog)
+    there = [*seats.roots, *seats]
+    found = [one for one in there if (not pass_ or one.block.pass_ == pass_) and _fits(one, steps, seats)]
+    again = [one for one in found if any(asked_at(below.node.origin) in later for below in one.walk())]
+    gone = {id(one.node if one.parent is not None else one.block) for one in found if one not in again}
     blocks = []
     for block in sheet.blocks:
         children = _left(block.children, gone)
-        if children or not block.children:
+        if id(block) not in gone and (children or not block.children):
             blocks.append(replace(block, children=children))
-    return replace(sheet, blocks=tuple(blocks))
+    return Dropped(replace(sheet, blocks=tuple(blocks)), len(gone), tuple(again))
 
 
-def _fits(seat: Seat, steps: tuple[Step, ...]) -> bool:
+def asked_at(origin: Origin) -> Origin:
+    """The place in a draft alone, without what it overrode and which section translated it."""
+    return Origin(origin.file, origin.line, origin.column)
+
+
+def origins_in(table: Table) -> Iterator[Origin]:
+    """The places of everything that a layer says."""
+    for entry in table.entries.values():
+        yield asked_at(entry.origin)
+        for item in entry.items if isinstance(entry, Array) else (entry,):
+            yield asked_at(item.origin)
+            if isinstance(item, Table):
+                yield from origins_in(item)
+
+
+def _fits(seat: Seat, steps: tuple[Step, ...], seats: Seats) -> bool:
     """Whether the last steps of the way to a seat are these, items included."""
+    root = seat
+    while root.parent is not None:
+        root = root.parent
     try:
-        way = (Step(seat.block.component), *steps_of(seat.shown))
+        way = (*steps_of(seats.title(root)), *(steps_of(seat.shown) if seat.shown else ()))
     except WrongUseError:  # a name that no address can hold
         return False
     if len(steps) > len(way):

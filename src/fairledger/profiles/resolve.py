@@ -6,6 +6,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from fairledger.catalog.own import NOTHING, Own
+from fairledger.catalog.seats import Seat
 from fairledger.catalog.targets import target_named
 from fairledger.intent.intent import Intent
 from fairledger.intent.sections import items_at, sections
@@ -149,7 +150,7 @@ def resolve(document: Document, library: Library, selection: Selection | None = 
         target,
         facts,
         intent,
-        tuple(layer for layer in layers if layer.answers.entries or layer.drop or layer.extra),
+        tuple(layers),
         tuple((name, one.file) for name, one in profiles.items()),
         library.own,
         tuple(told),
@@ -194,6 +195,14 @@ def nothing_dropped(address: Leaf) -> Finding:
     return Finding(
         "drop-nothing", Severity.WARNING, told, hint, file=origin.file, line=origin.line, column=origin.column
     )
+
+
+def asked_again(address: Leaf, seat: Seat) -> Finding:
+    """What is told of a drop whose hit a later layer asks for."""
+    told = f"drop does not reach {address.value}: {seat.node.origin} asks for it, which counts more"
+    hint = "drop it there, or take it out of drop"
+    origin = address.origin
+    return Finding("drop-later", Severity.ADVICE, told, hint, file=origin.file, line=origin.line, column=origin.column)
 
 
 def examine_profile(document: Document) -> tuple[Finding, ...]:

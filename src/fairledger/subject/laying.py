@@ -10,12 +10,13 @@ from fairledger.families.build import translate
 from fairledger.families.registry import family_named
 from fairledger.model.errors import WrongUseError
 from fairledger.model.facts import Facts
-from fairledger.model.finding import Finding
+from fairledger.model.finding import Finding, Severity
+from fairledger.model.places import Origin
 from fairledger.model.sheet import Sheet
 from fairledger.profiles.answers import Laying, lay, number
-from fairledger.profiles.drops import is_section, without_answers
+from fairledger.profiles.drops import Dropped, is_section, origins_in, without_answers
 from fairledger.profiles.raw import Leaf
-from fairledger.profiles.resolve import Resolved, nothing_dropped
+from fairledger.profiles.resolve import Resolved, asked_again, nothing_dropped
 
 
 def laid(resolved: Resolved, catalog: Catalog, facts: Facts) -> tuple[Sheet, tuple[Finding, ...]]:
@@ -26,23 +27,38 @@ def laid(resolved: Resolved, catalog: Catalog, facts: Facts) -> tuple[Sheet, tup
     family = family_named(resolved.target.family)
     decoder.typed = family.typed
     told: list[Finding] = list(resolved.findings)
-    for layer in resolved.layers:
+    for at, layer in enumerate(resolved.layers):
+        later = {origin for one in resolved.layers[at + 1 :] for origin in origins_in(one.sections)}
         for address in layer.drop:
             if not is_section(str(address.value)):
-                sheet = _dropped(sheet, address, catalog, told)
+                sheet = _dropped(sheet, address, catalog, told, later)
         # a layer drops what those below it said, and never its own answers
         sheet = lay(sheet, layer.answers, catalog, order, decoder)
         sheet = replace(sheet, extras=(*sheet.extras, *layer.extra))
-    sheet = family.settle(sheet, facts)
+    sheet = _named_as_wished(family.settle(sheet, facts), resolved, catalog, told)
     return number(sheet, catalog), (*told, *findings, *decoder.problems)
 
 
-def _dropped(sheet: Sheet, address: Leaf, catalog: Catalog, told: list[Finding]) -> Sheet:
-    """A sheet without what a layer takes out."""
+def _named_as_wished(sheet: Sheet, resolved: Resolved, catalog: Catalog, told: list[Finding]) -> Sheet:
+    """A sheet whose components bear the names that the draft wants, where they are other names of the same."""
+    wished = resolved.head.written
+    for name, other in wished.items():
+        known = catalog.component(other)
+        if known is None or known.alias != name:
+            message = f"draft.written: {other} is no other name of {name}"
+            told.append(Finding("field-value", Severity.ERROR, message, "take it out", file=resolved.file))
+            return sheet
+    blocks = [replace(one, written=wished.get(one.component, one.written)) for one in sheet.blocks]
+    return replace(sheet, blocks=tuple(blocks)) if wished else sheet
+
+
+def _dropped(sheet: Sheet, address: Leaf, catalog: Catalog, told: list[Finding], later: set[Origin]) -> Sheet:
+    """A sheet without what a layer takes out of those below it, and of its own sections."""
     try:
-        left = without_answers(sheet, str(address.value), catalog)
+        left = without_answers(sheet, str(address.value), catalog, later)
     except WrongUseError:
-        left = None
-    if left is None:
+        left = Dropped(sheet, 0, ())
+    told += [asked_again(address, seat) for seat in left.asked_again[:1]]
+    if not left.taken and not left.asked_again:
         told.append(nothing_dropped(address))
-    return sheet if left is None else left
+    return left.sheet

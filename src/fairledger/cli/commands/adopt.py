@@ -71,9 +71,7 @@ def _out(options: argparse.Namespace) -> Path:
 
 
 def _json(adopted: Adopted, written: list[Path]) -> dict[str, Any]:
-    from fairledger.cli.differences import as_json
     from fairledger.cli.report import finding_json
-    from fairledger.exchange.compare import Comparison
 
     return {
         "written": [str(path) for path in written],
@@ -82,7 +80,9 @@ def _json(adopted: Adopted, written: list[Path]) -> dict[str, Any]:
         "sections": list(adopted.sections),
         "answers": adopted.answers,
         "machine": [{"field": row.path, "name": row.name, "value": row.value} for row in adopted.own],
-        "not_kept": as_json(Comparison(adopted.kept_apart))["differences"],
+        "total": adopted.total,
+        "drops": adopted.drops,
+        "not_kept": list(adopted.kept_apart),
         "findings": [finding_json(one) for one in adopted.findings],
     }
 
@@ -93,9 +93,11 @@ def _say(adopted: Adopted, written: list[Path], options: argparse.Namespace, con
         console.paragraph(adopted.basis, indent="  ")
     console.paragraph("portable: " + (", ".join(adopted.sections) or "nothing"), indent="  ", hang="    ")
     if not options.profile_of:
-        console.say(f"  kept as direct answers: {adopted.answers}")
+        from_sections = max(adopted.total - adopted.answers, 0)
+        share = f"  {from_sections} of {adopted.total} answers come from sections, {adopted.answers} stay direct"
+        console.say(share + (f"; {adopted.drops} that sections would add are dropped" if adopted.drops else ""))
         if not adopted.kept_apart:
-            proof = "the draft means the same as the file (fairledger compare)"
+            proof = "written again, the draft gives the same answers as the file"
             console.say("  " + console.style(proof, "good"))
     for row in adopted.own:
         became = f" -> ${{{row.name}}}" if options.parameters else ""
@@ -105,9 +107,8 @@ def _say(adopted: Adopted, written: list[Path], options: argparse.Namespace, con
         console.say("    the next machine must have others: --parameters makes placeholders of them")
     for path in written[1:]:
         console.say(f"  with {path}" + (" (readable by you only)" if path.parent.name == "secrets" else ""))
-    for one in adopted.kept_apart:
-        place = ":".join(part for part in (one.pass_, one.component) if part)
-        console.say(console.style(f"  not kept as it was: {place}/{one.setting}", "error"))
+    for place in adopted.kept_apart:
+        console.say(console.style(f"  not as the file says it: {place}", "error"))
     if adopted.comments:
         console.say(f"  {adopted.comments} lines of comments belong to no one setting and stand at the top")
     for finding in adopted.findings:

@@ -132,7 +132,7 @@ class FileReader:
                     "section-open", f"{one.name} is not closed", one.start, "end it with a line %end", pass_, name
                 )
             children += self.body(one, known)
-        return Block(pass_, name, "", tuple(children), self.origin(one.start))
+        return Block(pass_, name, "", tuple(children), self.origin(one.start), one.name if one.name != name else "")
 
     def arguments(self, tokens: tuple[Token, ...], known: Component | None) -> list[Node]:
         """Options and words of a command, in their order."""

@@ -65,9 +65,10 @@ class Writer:
     def command(self, block: Block) -> str:
         """A command, or a section's header, on one line."""
         known = self.catalog.anywhere(block.component)
-        if len(split(block.component)) != 1 or quote(block.component) != block.component:
-            self.refuse(block, None, f"{visible(block.component)!r} cannot be a command")
-        parts = [block.component]
+        name = block.written or block.component
+        if len(split(name)) != 1 or quote(name) != name:
+            self.refuse(block, None, f"{visible(name)!r} cannot be a command")
+        parts = [name]
         for node in block.children:
             setting = known.setting(node.name) if known else None
             if setting is None or setting.form not in ("body", "entry"):

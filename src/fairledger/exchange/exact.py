@@ -1,0 +1,244 @@
+"""Sheets side by side, answer for answer: what both say, what only one says. No meaning is asked for.
+
+Only what installers do not mind is left out: which of several blocks of a component says something, numbers that keep
+an order (the order itself counts), where blocks of different components stand.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Hashable, Iterator, Sequence
+from typing import Any
+
+from msgspec import Struct
+
+from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.seats import Seat, Seats
+from fairledger.model.sheet import VALUE_KEY, Block, Sheet
+
+Form = Hashable
+"""What a seat says with all below it, so that two of the same form say the same."""
+
+
+class Side:
+    """A sheet whose answers can be held against those of another one."""
+
+    def __init__(self, sheet: Sheet, catalog: Catalog) -> None:
+        self.sheet = sheet
+        self.catalog = catalog
+        self.seats = Seats(sheet, catalog)
+        self.uses: dict[tuple[str, str, str], list[Seat]] = {}
+        """The blocks of each component, by pass, component and variant."""
+        for root in self.seats.roots:
+            block = root.block
+            self.uses.setdefault((block.pass_, block.component, block.variant), []).append(root)
+
+    def repeats(self, block: Block) -> bool:
+        """Whether each block of a component is a use of its own."""
+        known = self.catalog.anywhere(block.component)
+        return known is not None and known.repeats
+
+    def key_of(self, root: Seat) -> str:
+        """What tells a use of a component apart; empty where nothing does."""
+        known = self.catalog.anywhere(root.block.component)
+        return (root.says(known.key) or "") if known is not None and known.key else ""
+
+
+def _is_number(seat: Seat) -> bool:
+    return seat.name == VALUE_KEY or (seat.setting is not None and seat.setting.ordinal)
+
+
+def is_list(seat: Seat) -> bool:
+    """Whether it is an item of a list, with others below it."""
+    return seat.setting is not None and seat.setting.kind == "list" and not seat.setting.repeats
+
+
+def _number(seat: Seat, place: int) -> tuple[int, int]:
+    said = next((one.text for one in seat.children if _is_number(one) and one.text), None)
+    return (int(said), place) if said is not None and said.strip().isdecimal() else (1 << 60, place)
+
+
+def in_order(items: Sequence[Seat]) -> list[Seat]:
+    """Items of a list by their numbers, where they have some."""
+    places = {id(one): at for at, one in enumerate(items)}
+    return sorted(items, key=lambda one: _number(one, places[id(one)]))
+
+
+def by_name(children: Sequence[Seat]) -> dict[str, list[Seat]]:
+    """Children but for numbers, by their names."""
+    found: dict[str, list[Seat]] = {}
+    for child in children:
+        if not _is_number(child):
+            found.setdefault(child.name, []).append(child)
+    return found
+
+
+def key_of_item(item: Seat) -> str:
+    """What tells an item of a list apart; empty where only its place does."""
+    setting = item.setting
+    key = item.child(setting.key) if setting is not None and setting.key else None
+    return (key.text or "") if key is not None and not _is_number(key) else ""
+
+
+def form_of(seat: Seat) -> Form:
+    """What it says, with everything below it."""
+    below = []
+    for name, alike in by_name(seat.children).items():
+        forms: tuple[Form, ...] = tuple(form_of(one) for one in in_order(alike))
+        keyed = all(key_of_item(one) for one in alike)
+        # items that have names may stand in any order
+        below.append((name, tuple(sorted(forms, key=repr)) if keyed and is_list(alike[0]) else forms))
+    return (str(seat.value) if seat.value is not None else None, seat.node.kind, tuple(sorted(below)))
+
+
+class Match(Struct, frozen=True):
+    """What two sheets have in common."""
+
+    both: frozenset[int]
+    """The nodes of the second sheet, by identity, that the first one says as well."""
+    only_first: tuple[Seat, ...]
+    """What only the first one says, at the highest place."""
+    loose: tuple[Seat, ...]
+    """Blocks and items of the second sheet that are not said whole, and that nothing tells apart."""
+
+
+class _Matching:
+    def __init__(self) -> None:
+        self.both: set[int] = set()
+        self.extra: list[Seat] = []
+        self.loose: list[Seat] = []
+
+    def take(self, seat: Seat) -> None:
+        self.both.update(id(one.node) for one in seat.walk())
+
+    def children(self, one: Sequence[Seat], other: Sequence[Seat]) -> None:
+        first, second = by_name(one), by_name(other)
+        for name in dict.fromkeys([*first, *second]):
+            mine, theirs = first.get(name, []), second.get(name, [])
+            some = (mine or theirs)[0]
+            if is_list(some):
+                self.items(mine, theirs)
+            elif len(mine) <= 1 and len(theirs) <= 1:
+                self.pair(mine, theirs)
+            elif [form_of(seat) for seat in mine] == [form_of(seat) for seat in theirs]:
+                for seat in theirs:
+                    self.take(seat)
+            elif not theirs:
+                self.extra += mine
+
+    def pair(self, mine: Sequence[Seat], theirs: Sequence[Seat]) -> None:
+        if not theirs:
+            self.extra += mine
+        elif mine:
+            a, b = mine[0], theirs[0]
+            if a.value == b.value and a.node.kind == b.node.kind:
+                self.both.update(id(one.node) for one in (b, *b.children) if one is b or _is_number(one))
+            self.children(a.children, b.children)
+
+    def items(self, mine: Sequence[Seat], theirs: Sequence[Seat]) -> None:
+        """Items by what tells them apart, else by what they say."""
+        left = list(theirs)
+        for seat in mine:
+            key = key_of_item(seat)
+            alike = [one for one in left if key and key_of_item(one) == key]
+            if not key:
+                alike = [one for one in left if form_of(one) == form_of(seat)]
+            if not alike:
+                self.extra.append(seat)
+                continue
+            left.remove(alike[0])
+            if key:
+                self.pair([seat], alike[:1])
+            else:
+                self.take(alike[0])
+
+    def uses(self, mine: Sequence[Seat], theirs: Sequence[Seat], keys: tuple[list[str], list[str]]) -> None:
+        """Uses of a component that may stand several times."""
+        left = dict(enumerate(theirs))
+        counts = [Counter(side) for side in keys]
+        for seat, key in zip(mine, keys[0], strict=True):
+            same = [at for at, one in left.items() if form_of(one) == form_of(seat)]
+            alone = counts[0][key] <= 1 and counts[1][key] <= 1
+            near = [at for at in left if alone and keys[1][at] == key]
+            if same:
+                self.take(left.pop(same[0]))
+            elif near:
+                other = left.pop(near[0])
+                self.both.add(id(other.block))
+                before = set(self.both)
+                self.children(seat.children, other.children)
+                whole = all(id(one.node) in self.both for one in other.walk()[1:])
+                if not key and not whole:
+                    # what is left of it could not be put beside it: nothing names it
+                    self.both = before
+                    self.loose.append(other)
+            else:
+                self.extra.append(seat)
+
+
+def matched(first: Side, second: Side) -> Match:
+    """What a sheet says that another one says as well, and what it says beyond that."""
+    found = _Matching()
+    for key in dict.fromkeys([*first.uses, *second.uses]):
+        mine, theirs = first.uses.get(key, []), second.uses.get(key, [])
+        if first.repeats((mine or theirs)[0].block):
+            found.uses(mine, theirs, ([first.key_of(one) for one in mine], [second.key_of(one) for one in theirs]))
+            continue
+        if not theirs:
+            found.extra += mine
+            continue
+        if mine:
+            found.both.update(id(one.block) for one in theirs)
+        below = ([child for root in side for child in root.children] for side in (mine, theirs))
+        found.children(*below)
+    return Match(frozenset(found.both), tuple(found.extra), tuple(found.loose))
+
+
+def told_apart(first: Side, second: Side) -> list[str]:
+    """Where two sheets do not say the same, each place once; empty where they do."""
+    places: list[str] = []
+    for key in dict.fromkeys([*first.uses, *second.uses]):
+        mine, theirs = first.uses.get(key, []), second.uses.get(key, [])
+        pass_, component, _ = key
+        if first.repeats((mine or theirs)[0].block):
+            forms: list[Any] = [[form_of(one) for one in side] for side in (mine, theirs)]
+            if Counter(forms[0]) != Counter(forms[1]) or _order(mine, forms[0]) != _order(theirs, forms[1]):
+                places.append(f"{pass_}:{component}")
+            continue
+        whole = [[child for root in side for child in root.children] for side in (mine, theirs)]
+        places += [f"{pass_}:{component}/{name}" for name in _unlike(whole[0], whole[1])]
+        if bool(mine) != bool(theirs) and not any(whole):
+            places.append(f"{pass_}:{component}")
+    for key in first.uses.keys() & second.uses.keys():
+        words = [{one.block.written for one in side.uses[key]} for side in (first, second)]
+        places += [f"{key[0]}:{key[1]}"] if words[0] != words[1] else []
+    extras = [Counter(one.text.strip() for one in side.sheet.extras) for side in (first, second)]
+    scripts = [{one.name: str(one.body).strip() for one in side.sheet.companions} for side in (first, second)]
+    places += ["what has no other form"] if extras[0] != extras[1] else []
+    places += ["the scripts beside the file"] if scripts[0] != scripts[1] else []
+    return list(dict.fromkeys(places))
+
+
+def _order(roots: Sequence[Seat], forms: Sequence[Form]) -> list[Form]:
+    """Scripts run one after the other; other commands may stand in any order."""
+    return [form for root, form in zip(roots, forms, strict=True) if any(_is_script(one) for one in root.children)]
+
+
+def _is_script(seat: Seat) -> bool:
+    return seat.setting is not None and seat.setting.form == "body"
+
+
+def _unlike(mine: Sequence[Seat], theirs: Sequence[Seat]) -> Iterator[str]:
+    first, second = by_name(mine), by_name(theirs)
+    for name in dict.fromkeys([*first, *second]):
+        one, other = first.get(name, []), second.get(name, [])
+        if len(one) == len(other) == 1 and not is_list(one[0]) and one[0].children and other[0].children:
+            if one[0].value != other[0].value:
+                yield name
+            yield from (f"{name}/{below}" for below in _unlike(one[0].children, other[0].children))
+            continue
+        forms = [[form_of(seat) for seat in in_order(side)] for side in (one, other)]
+        if (one or other) and is_list((one or other)[0]) and all(key_of_item(seat) for seat in (*one, *other)):
+            forms = [sorted(side, key=repr) for side in forms]
+        if forms[0] != forms[1]:
+            yield name

@@ -1,0 +1,124 @@
+"""What a portable section is worth in an adopted draft: what it says of the file, against what has to be said beside it."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Iterator, Mapping
+from functools import cached_property
+
+from msgspec.structs import replace
+
+from fairledger.authoring.emit import text
+from fairledger.catalog.seats import Seat
+from fairledger.exchange.exact import Match, Side, is_list, key_of_item
+from fairledger.model.sheet import Block, Node, Sheet
+from fairledger.subject.subject import Subject
+
+WORTH = 3
+"""So many answers a section must say for each that it needs dropped or said directly."""
+
+
+class Weighing:
+    """The sections of a draft held against the file that they were recognised in."""
+
+    def __init__(self, mine: Side, understood: Mapping[int, str], said: Side, match: Match) -> None:
+        self.mine = mine
+        self.understood = understood
+        self.said = said
+        self.match = match
+
+    @cached_property
+    def unfit(self) -> set[str]:
+        """The sections that cost too much, or bring what cannot be taken out again."""
+        out = {name for name, cost in self.costs.items() if self.gains[name] < WORTH * cost}
+        out |= {one.node.origin.by for one in self.match.only_first if not self.address(one)}
+        for block in self.match.loose:
+            out |= {self.understood.get(id(one.node), "") for one in block.walk()}
+        return out - {""}
+
+    @cached_property
+    def gains(self) -> Counter[str]:
+        """By section: the answers of the file that it says."""
+        rows = (node for _, node in self.mine.sheet.scalars() if id(node) in self.match.both)
+        return Counter(self.understood.get(id(node), "") for node in rows)
+
+    @cached_property
+    def costs(self) -> Counter[str]:
+        """By section: what it took for its own and does not say, and what it says besides."""
+        rows = (node for _, node in self.mine.sheet.scalars() if id(node) not in self.match.both)
+        cost = Counter(self.understood.get(id(node), "") for node in rows)
+        cost.update(one.node.origin.by for one in self.match.only_first)
+        del cost[""]
+        return cost
+
+    def rest(self) -> Sheet:
+        """What of the file the sections do not say, every part with what tells it apart."""
+        both = self.match.both
+        left = self.mine.sheet.without(lambda one: id(one) in both, self.with_key)
+        whole = {id(one): one for one in self.mine.sheet.blocks}
+        del whole
+        return replace(left, blocks=tuple(self.named(one) for one in left.blocks), companions=())
+
+    def with_key(self, block: Block, path: str, node: Node, children: tuple[Node, ...]) -> tuple[Node, ...]:
+        """What is left of a list's item, with what tells it apart: it joins the item that a section brings."""
+        known = self.mine.catalog.anywhere(block.component)
+        setting = known.setting(path) if known else None
+        key = node.get(setting.key) if setting is not None and setting.kind == "list" and setting.key else None
+        return children if key is None or any(one.name == key.name for one in children) else (key, *children)
+
+    def named(self, block: Block) -> Block:
+        """What is left of a use of a component, with what tells it apart."""
+        known = self.mine.catalog.anywhere(block.component)
+        key = known.key if known is not None and known.repeats else ""
+        if not key or any(one.name == key for one in block.children):
+            return block
+        first = next((one for one in self.mine.sheet.blocks if one.origin == block.origin), None)
+        node = next((one for one in first.children if one.name == key), None) if first is not None else None
+        return block if node is None else replace(block, children=(node, *block.children))
+
+    def drops(self) -> tuple[str, ...]:
+        """The addresses of what the sections say besides."""
+        return tuple(dict.fromkeys(self.address(one) for one in self.match.only_first))
+
+    def address(self, seat: Seat) -> str:
+        """The address of an answer; empty where only its place in a list would tell it apart."""
+        here: Seat = seat
+        while here.parent is not None:
+            if is_list(here) and not key_of_item(here):
+                return ""
+            here = here.parent
+        alike = self.said.uses[here.block.pass_, here.block.component, here.block.variant]
+        if len(alike) > 1 and self.said.repeats(here.block) and not self.said.key_of(here):
+            return ""
+        title = self.said.seats.title(here)
+        where = f"{here.block.pass_}:{title}"
+        return f"{where}/{seat.shown}" if seat.shown else where
+
+
+def blamed_for(apart: Iterable[str], mine: Side, understood: Mapping[int, str], again: Subject) -> set[str]:
+    """The sections that have a part in the components in which a draft is not the file."""
+    blamed: set[str] = set()
+    for place in apart:
+        pass_, _, component = place.partition("/")[0].partition(":")
+        for sheet in (mine.sheet, again.sheet):
+            for block in sheet.blocks:
+                if (block.pass_, block.component) == (pass_, component):
+                    blamed |= {understood.get(id(block), ""), *_sections_in(block, understood)}
+    return blamed - {""}
+
+
+def _sections_in(block: Block, understood: Mapping[int, str]) -> Iterator[str]:
+    stack = list(block.children)
+    yield block.origin.by
+    while stack:
+        node = stack.pop()
+        yield understood.get(id(node), "") or node.origin.by
+        stack.extend(node.children)
+
+
+def dropping(drops: tuple[str, ...]) -> list[str]:
+    """The line of a draft that takes out what its sections say besides."""
+    if not drops:
+        return []
+    rows = [f"  {text(one)}," for one in drops]
+    return ["drop = [" + ", ".join(text(one) for one in drops) + "]"] if len(drops) < 3 else ["drop = [", *rows, "]"]
