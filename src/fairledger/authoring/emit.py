@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from typing import Any
 
@@ -125,12 +126,15 @@ def _field(value: Any, kind: FieldType) -> str:
 
 def answers_text(blocks: Iterable[Block], form_of: FormOf, repeats: Mapping[str, bool], notes: Notes) -> Lines:
     """Direct answers by pass and component."""
+    blocks = list(blocks)
+    often = Counter((one.pass_, one.component, one.variant) for one in blocks)
     for block in blocks:
         named = block.component + (f"@{block.variant}" if block.variant else "")
         name = f"answers.{key(block.pass_)}.{key(named)}"
-        head = f"[[{name}]]" if repeats.get(block.component) else f"[{name}]"
+        listed = repeats.get(block.component) or often[block.pass_, block.component, block.variant] > 1
+        head = f"[[{name}]]" if listed else f"[{name}]"
         yield from notes(block.origin.line, "")
-        if block.children or repeats.get(block.component):
+        if block.children or listed:
             yield from _nodes(block.children, block.component, "", name, head, form_of, notes)
         else:
             yield head

@@ -154,6 +154,10 @@ class Component(Struct, frozen=True, kw_only=True, omit_defaults=True, dict=True
         """The setting at exactly that path."""
         return self._by_path.get(path)
 
+    def ordinal_of(self, path: str) -> Setting | None:
+        """What numbers the items of a list; None where nothing does."""
+        return next((one for one in self.below(path) if one.ordinal), None)
+
     def below(self, path: str) -> tuple[Setting, ...]:
         """The settings directly inside a group or list (the top for an empty path)."""
         return self._inside.get(path, ())

@@ -1,7 +1,7 @@
 """An answer file taken up as a draft that comes to the same answers; what has no portable form stays direct answers.
 
-The draft is proved: the answer file that it comes to is written, read, and held against the first one answer for answer. A
-section is used where it says what the file says; what it would add is dropped, what it cannot say stands beside it.
+The draft is proved: the answer file that it comes to is written, read, and held against the first one answer for
+answer. A section is used where it says what the file says; what it adds is dropped, what it lacks stands beside it.
 """
 
 from __future__ import annotations
@@ -15,9 +15,9 @@ from msgspec.structs import replace
 
 from fairledger.authoring.emit import Form, answers_text, extras_text, sections_text, text
 from fairledger.catalog.catalog import catalog_of
+from fairledger.catalog.fitting import newest_fitting
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.owners import owner_of
-from fairledger.catalog.targets import all_targets
 from fairledger.exchange.exact import Side, matched, told_apart
 from fairledger.exchange.own_values import OwnValue, own_elsewhere, with_parameters
 from fairledger.exchange.weighing import Weighing, blamed_for, dropping
@@ -92,18 +92,13 @@ def adopt(
     side = opened_answers(path, Asked(target=target, own=own), data)
     basis = side.basis
     if side.target is None:
-        known = newest(side.family.name, side.line)
-        basis = f"the file does not say which; taken for {known.name}, say --target where that is wrong"
+        known, why = newest_fitting(side.sheet, side.family.name, side.line, own)
+        basis = "the file does not say for which release it is; taken for "
+        basis += f"{known.name}" + (f" ({why})" if why else "") + ", say --target where that is wrong"
         side = replace(side, target=known, catalog=catalog_of(side.family.name, known, own))
     side = settled(side)
     comments = side.family.comments(side.text)
     return _Adopter(side, basis, out, manner, comments).run()
-
-
-def newest(family: str, line: str) -> Target:
-    """The newest certain release of a line, else of the family's first: what a file is taken for that does not say."""
-    own = [one for one in all_targets() if one.family == family and one.sure]
-    return [one for one in own if one.line == (line or own[0].line)][-1]
 
 
 class _Adopter:

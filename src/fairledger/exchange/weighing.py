@@ -1,4 +1,4 @@
-"""What a portable section is worth in an adopted draft: what it says of the file, against what has to be said beside it."""
+"""What a portable section is worth in an adopted draft: what it says of the file, against what it needs besides."""
 
 from __future__ import annotations
 
@@ -55,8 +55,6 @@ class Weighing:
         """What of the file the sections do not say, every part with what tells it apart."""
         both = self.match.both
         left = self.mine.sheet.without(lambda one: id(one) in both, self.with_key)
-        whole = {id(one): one for one in self.mine.sheet.blocks}
-        del whole
         return replace(left, blocks=tuple(self.named(one) for one in left.blocks), companions=())
 
     def with_key(self, block: Block, path: str, node: Node, children: tuple[Node, ...]) -> tuple[Node, ...]:
@@ -99,21 +97,23 @@ def blamed_for(apart: Iterable[str], mine: Side, understood: Mapping[int, str], 
     """The sections that have a part in the components in which a draft is not the file."""
     blamed: set[str] = set()
     for place in apart:
-        pass_, _, component = place.partition("/")[0].partition(":")
+        head, _, path = place.partition("/")
+        pass_, _, component = head.partition(":")
         for sheet in (mine.sheet, again.sheet):
             for block in sheet.blocks:
                 if (block.pass_, block.component) == (pass_, component):
-                    blamed |= {understood.get(id(block), ""), *_sections_in(block, understood)}
+                    blamed |= set(_sections_in(block.children, path.split("/") if path else [], understood))
+                    blamed |= {understood.get(id(block), ""), block.origin.by} if not path else set()
     return blamed - {""}
 
 
-def _sections_in(block: Block, understood: Mapping[int, str]) -> Iterator[str]:
-    stack = list(block.children)
-    yield block.origin.by
-    while stack:
-        node = stack.pop()
-        yield understood.get(id(node), "") or node.origin.by
-        stack.extend(node.children)
+def _sections_in(nodes: Iterable[Node], way: list[str], understood: Mapping[int, str]) -> Iterator[str]:
+    """The sections of what stands at a way of names, or below it."""
+    for node in nodes:
+        if not way or node.name == way[0]:
+            if len(way) <= 1:
+                yield understood.get(id(node), "") or node.origin.by
+            yield from _sections_in(node.children, way[1:], understood)
 
 
 def dropping(drops: tuple[str, ...]) -> list[str]:

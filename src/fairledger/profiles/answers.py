@@ -40,20 +40,24 @@ def lay(sheet: Sheet, layer: Table, catalog: Catalog, pass_order: tuple[str, ...
         for named, raw in components.entries.items():
             component, _, variant = named.partition("@")
             known = catalog.anywhere(component)
+            # what stands side by side in one layer are uses of their own, whatever they share
+            before = {id(one) for one in blocks} if isinstance(raw, Array) and len(raw.items) > 1 else None
             for table in raw.items if isinstance(raw, Array) else (raw,):
                 if not isinstance(table, Table):
                     decoder.problem(table.origin, f"answers.{pass_}.{named} must be a table of settings")
                     continue
                 nodes = _nodes(table, known, "", decoder)
-                _lay_block(blocks, Block(pass_, component, variant, nodes, table.origin), known)
+                _lay_block(blocks, Block(pass_, component, variant, nodes, table.origin), known, before)
     order = {name: at for at, name in enumerate(pass_order)}
     blocks.sort(key=lambda block: order.get(block.pass_, len(order)))
     return replace(sheet, blocks=tuple(blocks))
 
 
-def _lay_block(blocks: list[Block], new: Block, known: Component | None) -> None:
+def _lay_block(blocks: list[Block], new: Block, known: Component | None, before: set[int] | None) -> None:
+    """Adds a block, or lays it over the one that it is more of; with ``before`` over one of these only."""
     for at, old in enumerate(blocks):
         same = (old.pass_, old.component, old.variant) == (new.pass_, new.component, new.variant)
+        same = same and (before is None or id(old) in before)
         if same and (known is None or not known.repeats or _same_item(old.children, new.children, known.key)):
             blocks[at] = replace(old, children=_merged(old.children, new.children, known, ""))
             return
@@ -216,5 +220,5 @@ def _ordinal_of(path: str, known: Component) -> str:
         return ""
     if setting.key == VALUE_KEY:
         return setting.key
-    key = known.setting(f"{path}/{setting.key}")
-    return setting.key if key is not None and key.ordinal else ""
+    ordinal = known.ordinal_of(path)
+    return ordinal.name if ordinal is not None else ""

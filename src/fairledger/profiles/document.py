@@ -34,7 +34,7 @@ class DraftHead(Part, frozen=True, kw_only=True):
     disk_before: tuple[Partition, ...] = ()
     """What is on a machine's first disk today: the figure then shows before and after."""
     profiles: tuple[str, ...] = ()
-    written: dict[str, str] = {}
+    written: dict[str, str] = {}  # noqa: RUF012 - a record copies it
     """Commands that are to be written by another of their names: part = "partition"."""
 
 

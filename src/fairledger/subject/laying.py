@@ -43,7 +43,7 @@ def _named_as_wished(sheet: Sheet, resolved: Resolved, catalog: Catalog, told: l
     """A sheet whose components bear the names that the draft wants, where they are other names of the same."""
     wished = resolved.head.written
     for name, other in wished.items():
-        known = catalog.component(other)
+        known = catalog.anywhere(other)
         if known is None or known.alias != name:
             message = f"draft.written: {other} is no other name of {name}"
             told.append(Finding("field-value", Severity.ERROR, message, "take it out", file=resolved.file))

@@ -29,7 +29,10 @@ def item_twice(view: View) -> Iterator[Hit]:
     """Repeated identities in lists."""
     seen: dict[tuple[int, str, str], Seat] = {}
     for seat in view.where(_keyed):
-        key = seat.child(seat.setting.key) if seat.setting else None
+        ordinal = seat.component.ordinal_of(seat.path) if seat.component is not None else None
+        # where items are numbered, two may speak of the same thing
+        name = ordinal.name if ordinal is not None else seat.setting.key if seat.setting is not None else ""
+        key = seat.child(name)
         if key is None or key.text is None:
             continue
         identity = (id(seat.parent), seat.name, key.text.strip().casefold())
