@@ -142,7 +142,7 @@ def test_three_files_tell_who_changed_what(desk):
 
 def test_an_answer_file_becomes_a_draft_that_means_the_same(desk):
     told = desk("adopt", "out/unattend.xml", "--out", "new/desk.toml").stdout
-    assert "means the same" in told
+    assert "gives the same answers as the file" in told
     text = (desk.folder / "new/desk.toml").read_text()
     for part in ("[disk]", "by_script = true", '"Remote Desktop Users"', "memory = true", "this machine's own"):
         assert part in text

@@ -102,7 +102,7 @@ def test_layers_rank_as_listed_and_origins_follow(tmp_path):
     origin = found.intent.place("locale", "region").origin
     assert Path(origin.file) == draft
     assert origin.overrode[0].file.endswith("base.toml")
-    assert [bool(one.answers.entries) for one in found.layers] == [True, False, False, False]
+    assert [bool(one.answers.entries) for one in found.layers] == [False, True, False, False]
 
 
 def test_profiles_that_need_each_other_are_refused(tmp_path):

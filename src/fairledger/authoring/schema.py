@@ -68,24 +68,27 @@ def schema(catalog: Catalog) -> Schema:
         "required": ["format"],
         "oneOf": [{"required": ["draft"]}, {"required": ["profile"]}],
         "additionalProperties": False,
-        "$defs": {
-            "placeholder": {"type": "string", "pattern": r"\$\{[A-Za-z_][A-Za-z0-9_]*\}"},
-            "secret": _secret(),
-            "marked-secret": {
-                "description": "Where a secret is to be had, with attributes beside it.",
-                "type": "object",
-                "properties": {one: {} for one in (*SECRET_SOURCES, "form")},
-                "patternProperties": _ATTRIBUTES,
-                "additionalProperties": False,
-            },
-            "marked": {
-                "description": "A value with attributes beside it.",
-                "type": "object",
-                "properties": {"@value": {"type": ["string", "integer", "boolean", "object"]}},
-                "patternProperties": _ATTRIBUTES,
-                "required": ["@value"],
-                "additionalProperties": False,
-            },
+        "$defs": _shared(),
+    }
+
+
+def _shared() -> Schema:
+    """What many fields and settings may hold."""
+    attributes = {"type": "object", "patternProperties": _ATTRIBUTES, "additionalProperties": False}
+    return {
+        "placeholder": {"type": "string", "pattern": r"\$\{[A-Za-z_][A-Za-z0-9_]*\}"},
+        "secret": _secret(),
+        "marked-secret": {
+            "description": "Where a secret is to be had, with attributes beside it.",
+            **attributes,
+            "properties": {one: {} for one in (*SECRET_SOURCES, "form")},
+            "anyOf": [{"required": [one]} for one in SECRET_SOURCES],
+        },
+        "marked": {
+            "description": "A value with attributes beside it.",
+            **attributes,
+            "properties": {"@value": {"type": ["string", "integer", "boolean", "object"]}},
+            "required": ["@value"],
         },
     }
 

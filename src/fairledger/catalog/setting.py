@@ -66,6 +66,8 @@ class Setting(Struct, frozen=True, kw_only=True, omit_defaults=True, dict=True):
     """Names that are usual there, of which one may be slipped on; others are no mistake."""
     instead: str = ""
     """What to use where it is out of date or gone."""
+    alias: str = ""
+    """The setting that this is only another name of."""
     related: tuple[str, ...] = ()
     """``COMPONENT/SETTING``, or a path of its own component: what one looks at in the same breath."""
     whose: str = ""

@@ -13,7 +13,7 @@ from pathlib import Path
 from msgspec import Struct
 from msgspec.structs import replace
 
-from fairledger.authoring.emit import Form, answers_text, extras_text, sections_text, text
+from fairledger.authoring.emit import Form, answers_text, extras_text, key, sections_text, text
 from fairledger.catalog.catalog import catalog_of
 from fairledger.catalog.fitting import newest_fitting
 from fairledger.catalog.own import NOTHING, Own
@@ -313,8 +313,11 @@ class _Adopter:
         if self.arch() and self.arch() != self.target.architectures[0]:
             head.append(f"arch = {text(self.arch())}")
         words = {one.component: one.written for one in self.side.sheet.blocks if one.written}
+        for seat in self.mine.seats:
+            if seat.setting is not None and seat.setting.alias:
+                words[f"{seat.block.component}/{seat.setting.alias}"] = seat.name
         if words:
-            told = ", ".join(f"{name} = {text(other)}" for name, other in words.items())
+            told = ", ".join(f"{key(name)} = {text(other)}" for name, other in words.items())
             head.append(f"written = {{ {told} }}")
         return "\n".join([*head, "", *body]).rstrip("\n") + "\n"
 

@@ -133,7 +133,11 @@ class _Matching:
             a, b = mine[0], theirs[0]
             if a.value == b.value and a.node.kind == b.node.kind:
                 self.both.update(id(one.node) for one in (b, *b.children) if one is b or _is_number(one))
+            before, extra = len(self.both), len(self.extra)
             self.children(a.children, b.children)
+            if a.children and a.value is None and len(self.both) == before:
+                # nothing in it is the same: it goes as a whole
+                self.extra[extra:] = [a]
 
     def items(self, mine: Sequence[Seat], theirs: Sequence[Seat]) -> None:
         """Items by what tells them apart, else by what they say."""
@@ -190,7 +194,10 @@ def matched(first: Side, second: Side) -> Match:
         if mine:
             found.both.update(id(one.block) for one in theirs)
         below = ([child for root in side for child in root.children] for side in (mine, theirs))
+        before, extra = len(found.both), len(found.extra)
         found.children(*below)
+        if len(found.both) == before and any(root.children for root in mine):
+            found.extra[extra:] = mine
     return Match(frozenset(found.both), tuple(found.extra), tuple(found.loose))
 
 

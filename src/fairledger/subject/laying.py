@@ -12,7 +12,7 @@ from fairledger.model.errors import WrongUseError
 from fairledger.model.facts import Facts
 from fairledger.model.finding import Finding, Severity
 from fairledger.model.places import Origin
-from fairledger.model.sheet import Sheet
+from fairledger.model.sheet import Block, Sheet
 from fairledger.profiles.answers import Laying, lay, number
 from fairledger.profiles.drops import Dropped, is_section, origins_in, without_answers
 from fairledger.profiles.raw import Leaf
@@ -43,13 +43,23 @@ def _named_as_wished(sheet: Sheet, resolved: Resolved, catalog: Catalog, told: l
     """A sheet whose components bear the names that the draft wants, where they are other names of the same."""
     wished = resolved.head.written
     for name, other in wished.items():
-        known = catalog.anywhere(other)
-        if known is None or known.alias != name:
+        component, _, path = name.partition("/")
+        known = catalog.anywhere(component if path else other)
+        setting = known.setting(other) if known is not None and path else None
+        whole = known.alias if known is not None and not path else setting.alias if setting is not None else ""
+        if whole != (path or name):
             message = f"draft.written: {other} is no other name of {name}"
             told.append(Finding("field-value", Severity.ERROR, message, "take it out", file=resolved.file))
             return sheet
-    blocks = [replace(one, written=wished.get(one.component, one.written)) for one in sheet.blocks]
-    return replace(sheet, blocks=tuple(blocks)) if wished else sheet
+    return replace(sheet, blocks=tuple(_named(one, wished) for one in sheet.blocks)) if wished else sheet
+
+
+def _named(block: Block, wished: dict[str, str]) -> Block:
+    children = [
+        replace(one, name=wished.get(f"{block.component}/{one.name}", one.name)) if wished else one
+        for one in block.children
+    ]
+    return replace(block, written=wished.get(block.component, block.written), children=tuple(children))
 
 
 def _dropped(sheet: Sheet, address: Leaf, catalog: Catalog, told: list[Finding], later: set[Origin]) -> Sheet:
