@@ -102,7 +102,7 @@ def _plain(element, text):
 def lines_of(data: bytes) -> Counter:
     """Each command with its words in any order; scripts as they stand; packages a line each."""
     found: Counter = Counter()
-    lines = data.decode("utf-8-sig").splitlines()
+    lines = re.sub(r"\\\r?\n", " ", data.decode("utf-8-sig")).splitlines()
     section, body = None, []
     for line in [*lines, None]:
         word = (line or "").strip().split(" ", 1)[0].split("\t", 1)[0]
@@ -126,10 +126,14 @@ def lines_of(data: bytes) -> Counter:
 
 
 def _words(line):
+    lexer = shlex.shlex(line, posix=True)
+    lexer.whitespace_split, lexer.commenters = True, ""
     try:
-        words = shlex.split(line, comments=True)
+        words = list(lexer)
     except ValueError:
         words = line.split()
+    # whether a comment may begin inside a word readers do not agree
+    words = words[: next((at for at, one in enumerate(words) if one.startswith("#")), len(words))]
     if not words:
         return ()
     name, *rest = words

@@ -69,6 +69,8 @@ class _Made(Struct, frozen=True):
     rest: Sheet
     drops: tuple[str, ...]
     apart: tuple[str, ...]
+    direct: int = 0
+    """How many answers of the file no section says; what only tells a part apart is not counted twice."""
 
 
 class Manner(Struct, frozen=True):
@@ -114,7 +116,7 @@ class _Adopter:
         self.comments = comments
         self.secrets: dict[str, str] = {}
         self.own: tuple[OwnValue, ...] = ()
-        self.mine = Side(side.sheet, side.catalog)
+        self.mine = Side(side.sheet, side.catalog, adds_up=side.family.adds_up)
         self.left_over: list[str] = []
 
     def run(self) -> Adopted:
@@ -129,13 +131,12 @@ class _Adopter:
             if not unfit & portable:
                 break
             portable -= unfit
-        from_answers = sum(1 for _ in made.rest.scalars())
         return Adopted(
             made.text,
             self.target,
             self.basis,
             tuple(name for name in found if name in portable),
-            from_answers,
+            made.direct,
             self.own,
             self.secrets if self.manner.hold_secrets else {},
             made.apart,
@@ -156,18 +157,20 @@ class _Adopter:
                 if not blamed & portable:
                     raise
                 return bare, blamed
-            first = Side(said.sheet, said.catalog)
+            first = Side(said.sheet, said.catalog, adds_up=said.family.adds_up)
             match = matched(first, self.mine)
             weighed = Weighing(self.mine, self.side.understood, first, match)
             if weighed.unfit & portable:
                 return bare, weighed.unfit
             rest, drops = self.hidden(self.plain(weighed.rest())), weighed.drops()
+            both = match.both
         else:
-            rest, drops = self.hidden(self.plain(self.side.sheet)), ()
+            rest, drops, both = self.hidden(self.plain(self.side.sheet)), (), frozenset()
+        direct = sum(1 for _, node in self.side.sheet.scalars() if id(node) not in both)
         text = self.draft(portable, rest, drops)
         again = self.resolved(text)
-        apart = told_apart(Side(self.reread(again), again.catalog), self.mine)
-        made = _Made(text, rest, drops, tuple(apart))
+        apart = told_apart(Side(self.reread(again), again.catalog, adds_up=again.family.adds_up), self.mine)
+        made = _Made(text, rest, drops, tuple(apart), direct)
         return made, blamed_for(apart, self.mine, self.side.understood, again) if apart else set()
 
     def resolved(self, text: str) -> Subject:

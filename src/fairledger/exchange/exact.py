@@ -23,8 +23,10 @@ Form = Hashable
 class Side:
     """A sheet whose answers can be held against those of another one."""
 
-    def __init__(self, sheet: Sheet, catalog: Catalog) -> None:
+    def __init__(self, sheet: Sheet, catalog: Catalog, *, adds_up: bool) -> None:
         self.sheet = sheet
+        self.adds_up = adds_up
+        """Whether several blocks of a component that stands once are as good as one."""
         self.catalog = catalog
         self.seats = Seats(sheet, catalog)
         self.uses: dict[tuple[str, str, str], list[Seat]] = {}
@@ -191,6 +193,10 @@ def matched(first: Side, second: Side) -> Match:
         if not theirs:
             found.extra += mine
             continue
+        if len(theirs) > 1 and not first.adds_up:
+            # which of them a section speaks of nobody can tell
+            found.loose += theirs
+            continue
         if mine:
             found.both.update(id(one.block) for one in theirs)
         below = ([child for root in side for child in root.children] for side in (mine, theirs))
@@ -210,6 +216,10 @@ def told_apart(first: Side, second: Side) -> list[str]:
         if first.repeats((mine or theirs)[0].block):
             forms: list[Any] = [[form_of(one) for one in side] for side in (mine, theirs)]
             if Counter(forms[0]) != Counter(forms[1]) or _order(mine, forms[0]) != _order(theirs, forms[1]):
+                places.append(f"{pass_}:{component}")
+            continue
+        if max(len(mine), len(theirs)) > 1 and not first.adds_up:
+            if [form_of(one) for one in mine] != [form_of(one) for one in theirs]:
                 places.append(f"{pass_}:{component}")
             continue
         whole = [[child for root in side for child in root.children] for side in (mine, theirs)]

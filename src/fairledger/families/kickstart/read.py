@@ -24,6 +24,7 @@ _OWN = {
     "esxi": {"vmaccepteula", "accepteula", "installorupgrade", "paranoid", "dryrun", "serialnum", "%firstboot"},
 }
 """Commands that tell a line of releases."""
+_BARE_NUMBER_SIGN = pattern(r"""[^'"#]+#.*""")
 _VERSION = pattern(r"^#\s*version=(RHEL|F|DEVEL)(\d*)", re.MULTILINE)
 
 
@@ -126,6 +127,11 @@ class FileReader:
         name = known.alias if known is not None and known.alias else one.name
         pass_ = one.name[1:] if one.name[1:] in SECTIONS and one.name.startswith("%") else "setup"
         children = self.arguments(one.tokens, known)
+        for token in one.tokens:
+            if _BARE_NUMBER_SIGN.fullmatch(self.text_of(token)):
+                told = "a number sign stands inside a word without quotes: whether the rest is a comment is not sure"
+                hint = "put the word in quotes"
+                self.find("word-cut", told, token.start, hint, pass_, name, severity=Severity.WARNING)
         if one.body is not None:
             if not one.closed and line == "el":
                 self.find(

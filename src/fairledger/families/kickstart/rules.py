@@ -176,6 +176,15 @@ found_by_reader(
     family="kickstart",
 )
 found_by_reader(
+    "word-cut",
+    Severity.WARNING,
+    "A number sign inside a word without quotes: one reader begins a comment there, another reads on.",
+    source=f"{KICKSTART}, comments",
+    fires=_FIRST + "rootpw --plaintext Kestrel#7\n",
+    silent=_FIRST + "rootpw --plaintext 'Kestrel#7' # the night's\n",
+    family="kickstart",
+)
+found_by_reader(
     "include-broken",
     Severity.ERROR,
     "A file that is taken in is not there, leaves the folder, or takes itself in.",

@@ -72,6 +72,7 @@ class Windows(Family):
     """The family ``windows``."""
 
     name = "windows"
+    adds_up = True
     hiding = (
         "passwords in it are encoded, which hides them from a glance and protects nothing: "
         "treat the file like the passwords themselves"
