@@ -189,7 +189,7 @@ GATE = [
     ("chown keeper", "read answer\nchown keeper", "script-waits"),
     ("chown keeper", "systemctl start x\nchown keeper", "script-service-starts"),
     ("chrony\n", "chrony\n-chrony\n", "package-both"),
-    ("%post", "%psot", "component-unknown"),
+    ("%post", "%psot", "section-unknown"),
     ("network --device=eno1", "network --device=eno1 --bootproto=dhcp\nnetwork --device=eno1", "interface-twice"),
     ("timezone Atlantic/Azores", "timezone --isUtc Atlantic/Azores", "setting-deprecated"),
     ("Station", "Sta\x02tion", "file-binary"),

@@ -9,7 +9,8 @@ from pathlib import Path
 from typing import Any
 
 from fairledger.cli.console import Console
-from fairledger.exchange.compare import Change, Comparison, Difference
+from fairledger.exchange.compare import Change, Comparison
+from fairledger.exchange.differ import Difference
 from fairledger.model.places import Origin
 from fairledger.model.sheet import shown, visible
 from fairledger.model.values import Scalar, Template
@@ -19,9 +20,13 @@ from fairledger.subject.subject import Subject
 def as_json(comparison: Comparison) -> dict[str, Any]:
     """The contract of ``compare --format json``."""
     return {
-        "same": comparison.same,
+        "verdict": comparison.verdict,
+        "equivalences": list(comparison.equivalences),
+        "not_compared": [
+            *(f"{one.component}/{one.setting}" for one in comparison.unknown),
+            *comparison.not_understood,
+        ],
         "differences": [_json(one) for one in comparison.differences],
-        "not_compared": [_json(one) for one in comparison.unknown],
     }
 
 
@@ -71,6 +76,12 @@ def show(comparison: Comparison, a: Subject, b: Subject, console: Console) -> No
             _row(names[1], one.b, one.b_origin, one, console)
     for name, other in zip(names, ("b", "a"), strict=True):
         _only(name, [one for one in comparison.differences if getattr(one, other) is None], console)
+    for told in comparison.equivalences if comparison.verdict == "same in effect" else ():
+        console.paragraph(told, indent="  ", hang="    ")
+    if comparison.not_understood:
+        rests = "; ".join(visible(one) for one in comparison.not_understood)
+        console.say()
+        console.paragraph(f"not compared, since one installer alone has words for it: {rests}", hang="  ")
     for one in comparison.unknown:
         console.say()
         told = f"not compared: {one.component}/{one.setting} ({shown(one.a, secret=True)}; {shown(one.b, secret=True)})"
@@ -129,9 +140,15 @@ def _names(a: Subject, b: Subject) -> tuple[str, str]:
 
 
 def _verdict(comparison: Comparison, names: tuple[str, str], console: Console) -> str:
-    if comparison.same:
-        left = f"; {len(comparison.unknown)} secrets could not be compared" if comparison.unknown else ""
-        return console.style(f"{names[0]} and {names[1]} mean the same{left}", "good")
+    both = f"{names[0]} and {names[1]}"
+    if comparison.verdict == "same answers":
+        return console.style(f"{both} give the same answers", "good")
+    if comparison.verdict == "same in effect":
+        return console.style(f"{both} come to the same, in other words:", "good")
+    if comparison.verdict == "not told":
+        return console.style(
+            f"{both} may be the same: no difference was found, and not all could be compared", "warning"
+        )
     rows = comparison.differences
     only = [sum(getattr(one, other) is None for one in rows) for other in ("b", "a")]
     counts = (

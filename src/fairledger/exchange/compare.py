@@ -2,64 +2,92 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from difflib import SequenceMatcher
+from collections.abc import Iterator, Sequence
+from pathlib import Path
 from typing import Any
 
 from msgspec import Struct
 from msgspec.structs import replace
 
-from fairledger.catalog.setting import Component, Setting
+from fairledger.exchange.differ import Differ, Difference
+from fairledger.exchange.exact import Side, told_apart
+from fairledger.exchange.rest import nameless_rests, rest_of
+from fairledger.exchange.weighing import blamed_for
 from fairledger.intent.walk import names_of, said, told
-from fairledger.model.places import NOWHERE, Origin
-from fairledger.model.sheet import NOTHING, VALUE_KEY, Block, Companion, Node, Sheet, looks_secret
+from fairledger.model.sheet import Block, Sheet
 from fairledger.model.values import Scalar, SecretRef
-from fairledger.profiles.hashes import hash_fits
 from fairledger.subject.subject import Subject
 
 
-class Difference(Struct, frozen=True):
-    """Something that only one file says, or that both say differently."""
-
-    pass_: str
-    component: str
-    setting: str
-    a: Scalar | None
-    b: Scalar | None
-    secret: bool = False
-    a_origin: Origin = NOWHERE
-    b_origin: Origin = NOWHERE
-
-    @property
-    def key(self) -> tuple[str, str, str]:
-        """Where it is."""
-        return (self.pass_, self.component, self.setting)
-
-
 class Comparison(Struct, frozen=True):
-    """What differs, and what could not be compared because a secret is not to be had."""
+    """What differs, what is the same in other words, and what could not be compared."""
 
     differences: tuple[Difference, ...]
     unknown: tuple[Difference, ...] = ()
+    """Secrets that are not to be had."""
+    equivalences: tuple[str, ...] = ()
+    """What is said otherwise and comes to the same, each in words."""
+    not_understood: tuple[str, ...] = ()
+    """What only one installer has words for, where files of two are compared."""
+
+    @property
+    def verdict(self) -> str:
+        """``same answers``, ``same in effect``, ``different`` or ``not told``."""
+        if self.differences:
+            return "different"
+        if self.unknown or self.not_understood:
+            return "not told"
+        return "same in effect" if self.equivalences else "same answers"
 
     @property
     def same(self) -> bool:
-        """Whether both mean the same, as far as can be told."""
-        return not self.differences
+        """Whether it is certain that both come to the same."""
+        return self.verdict.startswith("same")
 
 
 def compare(a: Subject, b: Subject) -> Comparison:
     """What two settled files say differently."""
     if a.family.name != b.family.name:
-        return Comparison(tuple(_sections(a, b)))
+        rests = dict.fromkeys(_rest_told(side, block) for side in (a, b) for block in side.recognised.remainder.blocks)
+        return Comparison(tuple(_sections(a, b)), (), (), tuple(rests))
+    sides = [Side(one.sheet, one.catalog, adds_up=one.family.adds_up) for one in (a, b)]
+    apart = told_apart(*sides)
+    if not apart and not _open_secrets(a):
+        return Comparison(())
     equal = {name for name in _names(a, b) if _section(a, name) == _section(b, name)}
     calling = {"command", "disk"} & _names(a, b)
     scripts = not calling <= equal  # what they call means the same otherwise
-    found = list(_Differ(a, b).sheets(_without(a, equal, scripts=scripts), _without(b, equal, scripts=scripts)))
+    torn = _torn(a, equal) | _torn(b, equal)
+    differ = Differ(a, b)
+    found = list(differ.sheets(_without(a, equal, torn, scripts=scripts), _without(b, equal, torn, scripts=scripts)))
+    used = [f"the section {name} says the same" for name in equal if _apart_in(name, apart, a, b)] + differ.used
+    alike = tuple(dict.fromkeys(used)) or (("the same in other words: " + ", ".join(apart),) if apart else ())
     unknown = tuple(one for one in found if isinstance(one.a, SecretRef) or isinstance(one.b, SecretRef))
     missing = tuple(one for one in unknown if one.a is None or one.b is None)
     rest = tuple(one for one in found if one not in unknown or one in missing)
-    return Comparison(rest, tuple(one for one in unknown if one not in missing and str(one.a) != str(one.b)))
+    unknown = tuple(one for one in unknown if one not in missing and str(one.a) != str(one.b))
+    return Comparison(rest, unknown, alike)
+
+
+def _rest_told(side: Subject, block: Block) -> str:
+    return f"{Path(side.file).name}: {block.component}"
+
+
+def _open_secrets(side: Subject) -> bool:
+    return any(isinstance(node.value, SecretRef) for _, node in side.sheet.scalars())
+
+
+def _apart_in(name: str, apart: Sequence[str], a: Subject, b: Subject) -> bool:
+    """Whether a section has a part in a place where the answers are not the same."""
+    sides = [Side(one.sheet, one.catalog, adds_up=one.family.adds_up) for one in (a, b)]
+    blamed = blamed_for(apart, sides[0], a.understood, b) | blamed_for(apart, sides[1], b.understood, a)
+    return name in blamed
+
+
+def _torn(side: Subject, sections: set[str]) -> set[tuple[str, str]]:
+    """The components of which equal sections would leave a part that nothing tells apart."""
+    by = side.understood
+    return nameless_rests(side.sheet, side.catalog, lambda one: by.get(id(one)) in sections)
 
 
 def _names(*sides: Subject) -> set[str]:
@@ -70,10 +98,16 @@ def _section(side: Subject, name: str) -> Any:
     return side.intent.sections.get(name)
 
 
-def _without(side: Subject, sections: set[str], *, scripts: bool) -> Sheet:
-    """A sheet without what has been understood as one of those sections, which both files share."""
+def _without(side: Subject, sections: set[str], torn: set[tuple[str, str]], *, scripts: bool) -> Sheet:
+    """A sheet without what has been understood as one of those sections, which both files share.
+
+    Components that would be ``torn`` stay whole, in both files.
+    """
     by = side.understood
-    rest = side.sheet.without(lambda one: by.get(id(one)) in sections)
+    whole = [one for one in side.sheet.blocks if (one.pass_, one.component) in torn]
+    rest = replace(side.sheet, blocks=tuple(one for one in side.sheet.blocks if one not in whole))
+    rest = rest_of(rest, side.catalog, lambda one: by.get(id(one)) in sections)
+    rest = replace(rest, blocks=(*rest.blocks, *whole))
     return rest if scripts else replace(rest, companions=())
 
 
@@ -92,274 +126,6 @@ def _fields(side: Subject, name: str) -> Iterator[tuple[str, str]]:
     for path in said(value, (name,)) if value is not None else ():
         places = "".join(f"[{step + 1}]" if isinstance(step, int) else f".{step}" for step in path[1:])
         yield (places.lstrip(".") or names_of(path)[-1], told(side.intent.at(path)))
-
-
-class _Differ:
-    """Walks two sheets side by side."""
-
-    def __init__(self, a: Subject, b: Subject) -> None:
-        self.a = a
-        self.b = b
-        self.catalog = (a if a.target else b).catalog
-
-    def sheets(self, a: Sheet, b: Sheet) -> Iterator[Difference]:
-        """Every difference, in the order of A, then of B."""
-        keys = dict.fromkeys((one.pass_, one.component, one.variant) for one in (*a.blocks, *b.blocks))
-        for key in keys:
-            yield from self.blocks(_at(a, key), _at(b, key))
-        for name in dict.fromkeys(one.name for one in (*a.companions, *b.companions)):
-            one, other = _named(a.companions, name), _named(b.companions, name)
-            if one is None or other is None or _script(one) != _script(other):
-                yield Difference("", name, "", one.body if one else None, other.body if other else None)
-        extras = [{_bare(one.text): one.text.strip() for one in side.extras} for side in (a, b)]
-        for form in dict.fromkeys((*extras[0], *extras[1])):
-            if (form in extras[0]) != (form in extras[1]):
-                yield Difference("", "extra", "", extras[0].get(form), extras[1].get(form))
-
-    def blocks(self, a: list[Block], b: list[Block]) -> Iterator[Difference]:
-        """The uses of one component in one pass."""
-        first = (a or b)[0]
-        known = self.catalog.anywhere(first.component)
-        title = first.component + (f"@{first.variant}" if first.variant and self._variants(first) else "")
-        # blocks of a component that stands once add up, however many the file has
-        if known is None or not known.repeats:
-            whole = tuple(node for one in a for node in one.children), tuple(node for one in b for node in one.children)
-            if known is not None and known.alone and bool(a) != bool(b) and not any(whole):
-                yield Difference(first.pass_, title, "", "" if a else None, "" if b else None)
-            yield from self.nodes(whole[0], whole[1], _Way(first.pass_, title, known, ""))
-            return
-        for at, (one, other) in enumerate(self._paired(a, b, known)):
-            use = one or other
-            item = next((node.value for node in use.children if node.name == known.key), None) if use else None
-            way = _Way(first.pass_, f"{title}[{item if item is not None else at + 1}]", known, "")
-            if (one is None or other is None) and use is not None and not use.children:
-                yield Difference(way.pass_, way.component, "", "" if one else None, "" if other else None)
-            yield from self.nodes(one.children if one else (), other.children if other else (), way)
-
-    def _variants(self, first: Block) -> bool:
-        named = {one.variant for side in (self.a, self.b) for one in side.sheet.blocks}
-        return len(named - {""}) > 1 and bool(first.variant)
-
-    def _paired(self, a: list[Block], b: list[Block], known: Component) -> list[tuple[Block | None, Block | None]]:
-        forms = [[self.form(Node("", None, one.children), known, "") for one in side] for side in (a, b)]
-        keys = [[_text(one.children, known.key) for one in side] for side in (a, b)]
-        return [
-            (a[at] if at is not None else None, b[to] if to is not None else None) for at, to in _pairs(keys, forms)
-        ]
-
-    def nodes(self, a: tuple[Node, ...], b: tuple[Node, ...], way: _Way) -> Iterator[Difference]:
-        """Children of the same parent."""
-        for name in dict.fromkeys(node.name for node in (*a, *b)):
-            one, other = ([node for node in side if node.name == name] for side in (a, b))
-            below = way.below(name)
-            setting = below.setting
-            # numbers only keep an order, and the order is compared itself
-            if name == VALUE_KEY or (setting is not None and setting.ordinal):
-                continue
-            if setting is not None and setting.kind == "list" and not setting.repeats:
-                yield from self.items(one, other, below)
-            elif len(one) <= 1 and len(other) <= 1:
-                yield from self.pair(one[0] if one else None, other[0] if other else None, below)
-            else:
-                yield from self.values(one, other, below)
-
-    def items(self, a: list[Node], b: list[Node], way: _Way) -> Iterator[Difference]:
-        """Items of a list: by identity where they have one, else by what they say and in their order."""
-        known, setting = way.known, way.setting
-        key = setting.key if setting else ""
-        inner = known.setting(f"{way.path}/{key}") if known and key else None
-        ordinal = key == VALUE_KEY or (inner is not None and inner.ordinal)
-        if ordinal:
-            a, b = _ordered(a, key), _ordered(b, key)
-        forms = [[self.form(one, known, way.path) for one in side] for side in (a, b)]
-        keys = [["" if ordinal else _text(one.children, key) for one in side] for side in (a, b)]
-        for at, to in _pairs(keys, forms):
-            one, other = a[at] if at is not None else None, b[to] if to is not None else None
-            label = keys[0][at] if at is not None else keys[1][to] if to is not None else ""
-            place = (at if at is not None else to) or 0
-            yield from self.pair(one, other, way.item(label or str(place + 1)))
-
-    def pair(self, a: Node | None, b: Node | None, way: _Way) -> Iterator[Difference]:
-        """One node on each side, or on one only."""
-        one, other = (self.value(node, way.setting) for node in (a, b))
-        default = way.setting.default if way.setting else ""
-        if a is not None and b is not None and one != other and not self._alike(one, other):
-            yield way.difference(a, b)
-        elif (a is None) != (b is None):
-            there = one if a is not None else other
-            there = there[1] if isinstance(there, tuple) and there[0] != NOTHING else there
-            node = a or b
-            leaf = node is not None and not node.children
-            # an empty element of which nobody knows what it does may well do something
-            unknown = there is None and leaf and way.setting is None
-            if unknown or there not in (None, default) or (there == "" and not default):
-                yield way.difference(a, b)
-        yield from self.nodes(a.children if a else (), b.children if b else (), way)
-
-    def values(self, a: list[Node], b: list[Node], way: _Way) -> Iterator[Difference]:
-        """Plain values that repeat; their order does not count."""
-        left = [self.value(one, way.setting) for one in a]
-        for node in b:
-            value = self.value(node, way.setting)
-            if value in left:
-                left.remove(value)
-            else:
-                yield way.difference(None, node)
-        for node in a:
-            value = self.value(node, way.setting)
-            if value in left:
-                left.remove(value)
-                yield way.difference(node, None)
-
-    def value(self, node: Node | None, setting: Setting | None) -> object:
-        """A value in one spelling, with its kind where that counts."""
-        spelled = self.spelled(node, setting)
-        return (node.kind, spelled) if node is not None and node.kind else spelled
-
-    def spelled(self, node: Node | None, setting: Setting | None) -> object:
-        """A value in one spelling."""
-        # what is not filled yet is compared as it is: the same placeholder may come to another value in another form
-        if node is None or not isinstance(node.value, str):
-            return node.value if node else None
-        text = node.value
-        # what nobody knows may mind its spelling, so that two spellings are two values
-        if setting is None or setting.secret or setting.form == "body":
-            return text
-        text = text.strip()
-        if setting.kind == "boolean":
-            return {"1": "true", "0": "false"}.get(text.casefold(), text.casefold())
-        # of endless digits nobody makes a number
-        if setting.kind == "integer" and text.isascii() and text.isdecimal() and len(text) < 20:
-            return str(int(text))
-        return text.casefold() if setting.kind in ("locale", "guid", "hostname") else text
-
-    def form(self, node: Node, known: Component | None, path: str) -> object:
-        """A node with all below it in one spelling, without ordinals."""
-        setting = known.setting(path) if known else None
-        children = []
-        for child in node.children:
-            below = f"{path}/{child.name}".lstrip("/")
-            inner = known.setting(below) if known else None
-            if not (inner is not None and inner.ordinal) and child.name != VALUE_KEY:
-                children.append((child.name, repr(self.form(child, known, below))))
-        return (repr(self.value(node, setting)), tuple(sorted(children)))
-
-    def _alike(self, one: object, other: object) -> bool:
-        """Whether a secret and a hash belong together."""
-        plains = {**self.a.plains, **self.b.plains}
-        for hashed, against in ((one, other), (other, one)):
-            if isinstance(hashed, str) and isinstance(against, str) and hashed in plains:
-                return plains[hashed] == against or hash_fits(plains[hashed], against)
-        return False
-
-
-def _script(one: Companion) -> Scalar:
-    return one.body.strip() if isinstance(one.body, str) else one.body
-
-
-def _bare(text: str) -> object:
-    """An element without its prefixes; the text itself if it is none."""
-    from lxml import etree
-
-    def form(element: etree._Element) -> object:
-        inner = [form(child) for child in element.iterchildren("*")]
-        return element.tag, tuple(sorted(element.items())), (element.text or "").strip(), tuple(inner)
-
-    try:
-        return form(etree.fromstring(text, etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False)))
-    except (etree.XMLSyntaxError, ValueError):
-        return text.strip()
-
-
-class _Way(Struct, frozen=True):
-    """Where in the sheets we are."""
-
-    pass_: str
-    component: str
-    known: Component | None
-    path: str
-    shown: str = ""
-
-    @property
-    def setting(self) -> Setting | None:
-        """What the catalog says of it."""
-        return self.known.setting(self.path) if self.known and self.path else None
-
-    def below(self, name: str) -> _Way:
-        """A child."""
-        return replace(self, path=f"{self.path}/{name}".lstrip("/"), shown=f"{self.shown}/{name}".lstrip("/"))
-
-    def item(self, label: str) -> _Way:
-        """An item of the list."""
-        return replace(self, shown=f"{self.shown}[{label}]")
-
-    def difference(self, a: Node | None, b: Node | None) -> Difference:
-        """What differs here; a group without a value says that it is there."""
-        setting = self.setting
-        values = ["" if node is not None and node.value is None else node.value if node else None for node in (a, b)]
-        return Difference(
-            self.pass_,
-            self.component,
-            self.shown,
-            values[0],
-            values[1],
-            secret=setting.secret if setting is not None else looks_secret(self.path),
-            a_origin=a.origin if a else NOWHERE,
-            b_origin=b.origin if b else NOWHERE,
-        )
-
-
-def _at(sheet: Sheet, key: tuple[str, str, str]) -> list[Block]:
-    return [one for one in sheet.blocks if (one.pass_, one.component, one.variant) == key]
-
-
-def _named(companions: tuple[Companion, ...], name: str) -> Companion | None:
-    return next((one for one in companions if one.name == name), None)
-
-
-def _text(nodes: tuple[Node, ...], key: str) -> str:
-    """The value that tells an item apart, in one spelling."""
-    # what tells items apart (names, letters, numbers) is taken in any case
-    value = next((node.value for node in nodes if node.name == key), None) if key else None
-    return str(value).strip().casefold() if value is not None else ""
-
-
-def _ordered(nodes: list[Node], key: str) -> list[Node]:
-    def order(node: Node) -> tuple[int, int]:
-        said = node.text(key)
-        return (int(said), 0) if said and said.strip().isdecimal() and len(said) < 10 else (len(nodes), 1)
-
-    return sorted(nodes, key=order)
-
-
-def _pairs(keys: list[list[str]], forms: list[list[object]]) -> list[tuple[int | None, int | None]]:
-    """Which item of A goes with which of B: by key, then what is equal, then in order; each at most once."""
-    out: list[tuple[int | None, int | None]] = []
-    free = dict.fromkeys(range(len(keys[1])))
-    by_key = {key: at for at, key in reversed(list(enumerate(keys[1]))) if key}
-    left = []
-    for at, key in enumerate(keys[0]):
-        to = by_key.get(key) if key else None
-        if to is not None and to in free:
-            out.append((at, to))
-            del free[to]
-        else:
-            left.append(at)
-    unkeyed = [at for at in left if not keys[0][at]]
-    out += [(at, None) for at in left if keys[0][at]]
-    rest = [to for to in free if not keys[1][to]]
-    match = SequenceMatcher(None, [forms[0][at] for at in unkeyed], [forms[1][to] for to in rest], autojunk=False)
-    for tag, start, end, begin, stop in match.get_opcodes():
-        if tag == "equal":
-            out += zip(unkeyed[start:end], rest[begin:stop], strict=True)
-        else:
-            both = max(end - start, stop - begin)
-            out += [
-                (unkeyed[start + n] if start + n < end else None, rest[begin + n] if begin + n < stop else None)
-                for n in range(both)
-            ]
-    out += [(None, to) for to in free if keys[1][to]]
-    return out
 
 
 class Change(Struct, frozen=True):

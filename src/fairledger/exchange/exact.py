@@ -15,6 +15,7 @@ from msgspec import Struct
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.seats import Seat, Seats
 from fairledger.model.sheet import VALUE_KEY, Block, Sheet
+from fairledger.model.values import Scalar
 
 Form = Hashable
 """What a seat says with all below it, so that two of the same form say the same."""
@@ -90,7 +91,7 @@ def form_of(seat: Seat) -> Form:
         keyed = all(key_of_item(one) for one in alike)
         # items that have names may stand in any order
         below.append((name, tuple(sorted(forms, key=repr)) if keyed and is_list(alike[0]) else forms))
-    return (str(seat.value) if seat.value is not None else None, seat.node.kind, tuple(sorted(below)))
+    return (seat.value, seat.node.kind, tuple(sorted(below, key=repr)))
 
 
 class Match(Struct, frozen=True):
@@ -230,10 +231,14 @@ def told_apart(first: Side, second: Side) -> list[str]:
         words = [{one.block.written for one in side.uses[key]} for side in (first, second)]
         places += [f"{key[0]}:{key[1]}"] if words[0] != words[1] else []
     extras = [Counter(one.text.strip() for one in side.sheet.extras) for side in (first, second)]
-    scripts = [{one.name: str(one.body).strip() for one in side.sheet.companions} for side in (first, second)]
+    scripts = [{one.name: _bare(one.body) for one in side.sheet.companions} for side in (first, second)]
     places += ["what has no other form"] if extras[0] != extras[1] else []
     places += ["the scripts beside the file"] if scripts[0] != scripts[1] else []
     return list(dict.fromkeys(places))
+
+
+def _bare(body: Scalar) -> Scalar:
+    return body.strip() if isinstance(body, str) else body
 
 
 def _order(roots: Sequence[Seat], forms: Sequence[Form]) -> list[Form]:

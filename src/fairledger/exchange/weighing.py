@@ -11,7 +11,8 @@ from msgspec.structs import replace
 from fairledger.authoring.emit import text
 from fairledger.catalog.seats import Seat
 from fairledger.exchange.exact import Match, Side, is_list, key_of_item
-from fairledger.model.sheet import Block, Node, Sheet
+from fairledger.exchange.rest import rest_of
+from fairledger.model.sheet import Node, Sheet
 from fairledger.subject.subject import Subject
 
 WORTH = 3
@@ -53,26 +54,8 @@ class Weighing:
 
     def rest(self) -> Sheet:
         """What of the file the sections do not say, every part with what tells it apart."""
-        both = self.match.both
-        left = self.mine.sheet.without(lambda one: id(one) in both, self.with_key)
-        return replace(left, blocks=tuple(self.named(one) for one in left.blocks), companions=())
-
-    def with_key(self, block: Block, path: str, node: Node, children: tuple[Node, ...]) -> tuple[Node, ...]:
-        """What is left of a list's item, with what tells it apart: it joins the item that a section brings."""
-        known = self.mine.catalog.anywhere(block.component)
-        setting = known.setting(path) if known else None
-        key = node.get(setting.key) if setting is not None and setting.kind == "list" and setting.key else None
-        return children if key is None or any(one.name == key.name for one in children) else (key, *children)
-
-    def named(self, block: Block) -> Block:
-        """What is left of a use of a component, with what tells it apart."""
-        known = self.mine.catalog.anywhere(block.component)
-        key = known.key if known is not None and known.repeats else ""
-        if not key or any(one.name == key for one in block.children):
-            return block
-        first = next((one for one in self.mine.sheet.blocks if one.origin == block.origin), None)
-        node = next((one for one in first.children if one.name == key), None) if first is not None else None
-        return block if node is None else replace(block, children=(node, *block.children))
+        left = rest_of(self.mine.sheet, self.mine.catalog, lambda one: id(one) in self.match.both)
+        return replace(left, companions=())
 
     def drops(self) -> tuple[str, ...]:
         """The addresses of what the sections say besides."""

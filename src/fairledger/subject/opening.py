@@ -64,7 +64,8 @@ def opened(path: Path, asked: Asked = ALONE, data: bytes | None = None) -> Subje
     subject = usable(one)
     broken = [one for one in subject.findings if one.severity == Severity.ERROR]
     # a file with mistakes is still worth explaining, one of which nothing could be read is not
-    if subject.kind is FileKind.ANSWERS and not subject.sheet.blocks and broken:
+    nothing = not subject.sheet.blocks and not subject.sheet.extras
+    if subject.kind is FileKind.ANSWERS and nothing and broken:
         raise ContentError(broken)
     return subject
 

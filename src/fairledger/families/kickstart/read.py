@@ -15,7 +15,8 @@ from fairledger.families.kickstart.tokens import Token
 from fairledger.model.finding import Finding, Severity
 from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin
-from fairledger.model.sheet import Block, Node, Sheet, visible
+from fairledger.model.sheet import Block, Extra, Node, Sheet, visible
+from fairledger.model.suggest import did_you_mean
 from fairledger.model.target import Target
 from fairledger.storage.files import MOST_LEVELS, decode, read_bytes
 
@@ -80,10 +81,18 @@ class FileReader:
         nominal = guess[0] if guess else None
         self.catalog = catalog_of("kickstart", nominal, self.own)
         blocks = tuple(block for one in source.statements for block in self.blocks(one, line))
+        extras = []
+        for one in source.foreign:
+            whole = source.text[one.start : one.body_start + len(one.body or "")] + "%end"
+            extras.append(Extra("section", whole, self.origin(one.start)))
+            told = f"{visible(one.name)} is no section that is known; it is kept as it stands"
+            near = did_you_mean(one.name.removeprefix("%"), SECTIONS)
+            hint = near if "did you mean" in near else "check its name; the installer may refuse the file"
+            self.find("section-unknown", told, one.start, hint)
         hints = {"line": line}
         if nominal is not None and guess:
             hints |= {"target": nominal.id, "basis": guess[1]}
-        return Reading(Sheet(blocks), tuple(self.findings), hints)
+        return Reading(Sheet(blocks, tuple(extras)), tuple(self.findings), hints)
 
     def blocks(self, one: Statement, line: str) -> tuple[Block, ...]:
         """One command or section; or what stands in a file that is taken in, where it can be looked at."""

@@ -176,6 +176,15 @@ found_by_reader(
     family="kickstart",
 )
 found_by_reader(
+    "section-unknown",
+    Severity.ERROR,
+    "A section has a name that nobody knows: the installer stops at it.",
+    source=f"{KICKSTART}, the sections",
+    fires=_FIRST + "%tides\nhigh 7\n%end\n",
+    silent=_FIRST + "%post\necho 7\n%end\n",
+    family="kickstart",
+)
+found_by_reader(
     "word-cut",
     Severity.WARNING,
     "A number sign inside a word without quotes: one reader begins a comment there, another reads on.",

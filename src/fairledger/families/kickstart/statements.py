@@ -4,13 +4,18 @@ from __future__ import annotations
 
 import re
 from bisect import bisect_right
+from functools import cached_property
 
 from msgspec import Struct
 
 from fairledger.families.kickstart.tokens import QuoteError, Token, split
 from fairledger.model.pattern import pattern
 
-SECTIONS = ("packages", "pre", "pre-install", "post", "onerror", "traceback", "addon", "anaconda", "firstboot")
+SECTIONS = (
+    *("packages", "pre", "pre-install", "post", "onerror", "traceback"),
+    *("addon", "anaconda", "certificate", "firstboot"),
+)
+_NO_SECTIONS = ("end", "include", "ksappend")
 _HEADER = pattern(r"%([a-z-]+)")
 
 
@@ -46,6 +51,8 @@ class SourceText:
         self.text = text
         self.statements: list[Statement] = []
         self.faults: list[Fault] = []
+        self.foreign: list[Statement] = []
+        """Sections of which nobody knows what they are, whole."""
         self._starts = [0] + [match.end() for match in re.finditer("\n", text)]
         self._read()
 
@@ -73,11 +80,25 @@ class SourceText:
                 number += 1
             elif header and header[1] in SECTIONS:
                 number = self._section(number, header[1])
+            elif header and header[1] not in _NO_SECTIONS and self._ends(number):
+                number = self._section(number, header[1])
+                self.foreign.append(self.statements.pop())
             elif header and header[1] == "end":
                 self.faults.append(Fault(start, "%end closes nothing", "take it out, or add the section's header"))
                 number += 1
             else:
                 number = self._command(number)
+
+    def _ends(self, number: int) -> bool:
+        """Whether a line of an unknown name begins a section: one that is closed before another one begins."""
+        at = bisect_right(self._marks, number, key=lambda mark: mark[0])
+        return at < len(self._marks) and self._marks[at][1] == "end"
+
+    @cached_property
+    def _marks(self) -> list[tuple[int, str]]:
+        """The lines that end a section or begin one of a known name."""
+        found = ((at, _HEADER.match(self._line(at)[1].strip())) for at in range(len(self._starts)))
+        return [(at, one[1]) for at, one in found if one and (one[1] == "end" or one[1] in SECTIONS)]
 
     def _command(self, number: int) -> int:
         start, line = self._line(number)

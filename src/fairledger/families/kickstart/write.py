@@ -11,16 +11,18 @@ from fairledger.catalog.catalog import Catalog, catalog_of
 from fairledger.catalog.setting import Setting
 from fairledger.families.casting import Cast, Marks, is_open
 from fairledger.families.kickstart.read import entry_of, entry_text
-from fairledger.families.kickstart.statements import SECTIONS
+from fairledger.families.kickstart.statements import SECTIONS, SourceText
 from fairledger.families.kickstart.tokens import QuoteError, quote, split
 from fairledger.model.errors import ContentError
 from fairledger.model.finding import Finding, Severity, finding_at
 from fairledger.model.pattern import pattern
 from fairledger.model.places import Place
-from fairledger.model.sheet import Block, Node, Sheet, visible
+from fairledger.model.sheet import Block, Extra, Node, Sheet, visible
 from fairledger.model.target import Target
 
 COMMANDS = "setup"
+_STRANGE = "\0\r\v\f\x1c\x1d\x1e\x85\u2028\u2029"
+"""What may end a line for one reader and not for another."""
 _NO_LINE_CARRIES = pattern("[\x00-\x1f\x7f-\x9f\ud800-\udfff\u2028\u2029]")
 _UNCLOSED_LINES = ("esx", "esxi")
 """Lines of releases whose sections have no ``%end``."""
@@ -44,9 +46,23 @@ class Writer:
                 lines.append(self.command(block))
             else:
                 lines += ["", *self.section(block)]
+        for extra in sheet.extras:
+            lines += ["", *self.kept(extra)]
         if self.findings:
             raise ContentError(self.findings)
         return Cast(self.marks.cut("\n".join(lines) + "\n"))
+
+    def kept(self, extra: Extra) -> list[str]:
+        """A section that was kept as it stood, if that is what it is and nothing more."""
+        source = SourceText(extra.text.replace("\r\n", "\n"))
+        whole = len(source.foreign) == 1 and not source.statements and not source.faults
+        if not whole or any(char in extra.text for char in _STRANGE):
+            place = Place(origin=extra.origin)
+            told = "what stands in [[extra]] is not one section with its end"
+            self.findings.append(
+                finding_at("extra-malformed", Severity.ERROR, told, place, "correct it, or take it out")
+            )
+        return extra.text.strip().replace("\r\n", "\n").split("\n")
 
     def hole(self, block: Block, node: Node, written: Callable[[Node], str]) -> str:
         """What ``written`` makes of a node, or if its value is open, a mark for what it will make of it."""
@@ -142,7 +158,7 @@ class Writer:
             word = line.strip().split(" ", 1)[0].split("\t", 1)[0]
             if word.startswith("%") and any(word[1:].startswith(end) for end in ends):
                 self.refuse(block, node, f"a line of the script begins with {visible(word)} and would end the section")
-        if any(char in value for char in "\0\r\v\f\x1c\x1d\x1e\x85\u2028\u2029"):
+        if any(char in value for char in _STRANGE):
             self.refuse(block, node, "the script holds a control character or a strange line end")
         return value
 
