@@ -10,7 +10,7 @@ from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.common import Common
 from fairledger.catalog.setting import Component, Setting
 from fairledger.model.places import Place
-from fairledger.model.sheet import Block, Companion, Node, Sheet, is_mark, visible
+from fairledger.model.sheet import VALUE_KEY, Block, Companion, Node, Sheet, is_mark, visible
 from fairledger.model.trace import Trace
 from fairledger.model.values import Scalar, blanks_of
 
@@ -322,6 +322,22 @@ class Seats:
             if node.children:
                 self._seat_children(seat, known, rows)
         above.children = row
+
+
+def is_number(seat: Seat) -> bool:
+    """Whether it only keeps the order of its list."""
+    return seat.name == VALUE_KEY or (seat.setting is not None and seat.setting.ordinal)
+
+
+def in_order(items: Sequence[Seat]) -> list[Seat]:
+    """Items of a list by their numbers, where they have some; those without come last, as they stand."""
+    return sorted(items, key=number_of_item)
+
+
+def number_of_item(item: Seat) -> int:
+    """The number that keeps an item's place."""
+    said = next((one.text for one in item.children if is_number(one) and one.text), None)
+    return int(said) if said is not None and said.strip().isdecimal() and len(said) < 18 else 1 << 60
 
 
 def _refilled(seat: Seat, begun: Node, node: Node, block: Block, changed: dict[int, int]) -> None:

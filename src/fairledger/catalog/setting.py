@@ -158,7 +158,11 @@ class Component(Struct, frozen=True, kw_only=True, omit_defaults=True, dict=True
 
     def ordinal_of(self, path: str) -> Setting | None:
         """What numbers the items of a list; None where nothing does."""
-        return next((one for one in self.below(path) if one.ordinal), None)
+        return self._ordinals.get(path)
+
+    @cached_property
+    def _ordinals(self) -> dict[str, Setting]:
+        return {one.parent: one for one in self.settings if one.ordinal}
 
     def below(self, path: str) -> tuple[Setting, ...]:
         """The settings directly inside a group or list (the top for an empty path)."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from fairledger.catalog.seats import Seat
+from fairledger.catalog.seats import Seat, number_of_item
 from fairledger.events.event import Event, Weight
 from fairledger.events.teller import Teller
 from fairledger.events.warnings import warnings_of
@@ -27,7 +27,19 @@ def tell(teller: Teller) -> Iterator[Event]:
     seats = [one for one in subject.seats if is_command(one)]
     bodies = {one.name.replace("/", "\\"): one.body for one in subject.sheet.companions}
     called = subject.family.companions_of(subject.sheet)
-    for seat in sorted(seats, key=lambda one: order.get(one.block.pass_, len(order))):
+    lists: dict[int, int] = {}
+
+    def turn(one: Seat) -> tuple[int, int, int]:
+        """When it runs: pass by pass, list by list as they stand, in each by number."""
+        above = one.parent.parent if one.parent is not None else None
+        place = lists.setdefault(id(above) if above is not None else id(one), len(lists))
+        return (
+            order.get(one.block.pass_, len(order)),
+            place,
+            number_of_item(one.parent) if one.parent is not None else 0,
+        )
+
+    for seat in sorted(seats, key=turn):
         moment = teller.passes.get(seat.block.pass_)
         text = (shown(seat.value) if seat.text is None else seat.text).strip("\n")
         script = next((body for name, body in bodies.items() if name in text), "")

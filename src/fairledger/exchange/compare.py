@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -11,10 +11,8 @@ from msgspec.structs import replace
 
 from fairledger.exchange.differ import Differ, Difference
 from fairledger.exchange.exact import Side, told_apart
-from fairledger.exchange.rest import nameless_rests, rest_of
-from fairledger.exchange.weighing import blamed_for
 from fairledger.intent.walk import names_of, said, told
-from fairledger.model.sheet import Block, Sheet
+from fairledger.model.sheet import Block
 from fairledger.model.values import Scalar, SecretRef
 from fairledger.subject.subject import Subject
 
@@ -57,16 +55,25 @@ def compare(a: Subject, b: Subject) -> Comparison:
     equal = {name for name in _names(a, b) if _section(a, name) == _section(b, name)}
     calling = {"command", "disk"} & _names(a, b)
     scripts = not calling <= equal  # what they call means the same otherwise
-    torn = _torn(a, equal) | _torn(b, equal)
     differ = Differ(a, b)
-    found = list(differ.sheets(_without(a, equal, torn, scripts=scripts), _without(b, equal, torn, scripts=scripts)))
-    used = [f"the section {name} says the same" for name in equal if _apart_in(name, apart, a, b)] + differ.used
+    rows = list(differ.sheets(*(one.sheet if scripts else replace(one.sheet, companions=()) for one in (a, b))))
+    covering = [_covering(row, a, b, equal) for row in rows]
+    found = [row for row, sections in zip(rows, covering, strict=True) if not sections]
+    used = [f"the section {name} says the same" for sections in covering for name in sorted(sections)] + differ.used
     alike = tuple(dict.fromkeys(used)) or (("the same in other words: " + ", ".join(apart),) if apart else ())
     unknown = tuple(one for one in found if isinstance(one.a, SecretRef) or isinstance(one.b, SecretRef))
     missing = tuple(one for one in unknown if one.a is None or one.b is None)
     rest = tuple(one for one in found if one not in unknown or one in missing)
     unknown = tuple(one for one in unknown if one not in missing and str(one.a) != str(one.b))
     return Comparison(rest, unknown, alike)
+
+
+def _covering(row: Difference, a: Subject, b: Subject, equal: set[str]) -> set[str]:
+    """The sections that both files have alike and of which a difference is a part, wherever it stands in either."""
+    parts = [side.understood.get(seen, "") for side, seen in zip((a, b), row.seen, strict=True) if seen is not None]
+    if parts:
+        parts += [side.understood.get(one, "") for side, all_ in zip((a, b), row.around, strict=True) for one in all_]
+    return set(parts) if parts and set(parts) <= equal else set()
 
 
 def _rest_told(side: Subject, block: Block) -> str:
@@ -77,38 +84,12 @@ def _open_secrets(side: Subject) -> bool:
     return any(isinstance(node.value, SecretRef) for _, node in side.sheet.scalars())
 
 
-def _apart_in(name: str, apart: Sequence[str], a: Subject, b: Subject) -> bool:
-    """Whether a section has a part in a place where the answers are not the same."""
-    sides = [Side(one.sheet, one.catalog, adds_up=one.family.adds_up) for one in (a, b)]
-    blamed = blamed_for(apart, sides[0], a.understood, b) | blamed_for(apart, sides[1], b.understood, a)
-    return name in blamed
-
-
-def _torn(side: Subject, sections: set[str]) -> set[tuple[str, str]]:
-    """The components of which equal sections would leave a part that nothing tells apart."""
-    by = side.understood
-    return nameless_rests(side.sheet, side.catalog, lambda one: by.get(id(one)) in sections)
-
-
 def _names(*sides: Subject) -> set[str]:
     return {name for side in sides for name in side.intent.sections}
 
 
 def _section(side: Subject, name: str) -> Any:
     return side.intent.sections.get(name)
-
-
-def _without(side: Subject, sections: set[str], torn: set[tuple[str, str]], *, scripts: bool) -> Sheet:
-    """A sheet without what has been understood as one of those sections, which both files share.
-
-    Components that would be ``torn`` stay whole, in both files.
-    """
-    by = side.understood
-    whole = [one for one in side.sheet.blocks if (one.pass_, one.component) in torn]
-    rest = replace(side.sheet, blocks=tuple(one for one in side.sheet.blocks if one not in whole))
-    rest = rest_of(rest, side.catalog, lambda one: by.get(id(one)) in sections)
-    rest = replace(rest, blocks=(*rest.blocks, *whole))
-    return rest if scripts else replace(rest, companions=())
 
 
 def _sections(a: Subject, b: Subject) -> Iterator[Difference]:

@@ -27,6 +27,10 @@ class Difference(Struct, frozen=True):
     secret: bool = False
     a_origin: Origin = NOWHERE
     b_origin: Origin = NOWHERE
+    seen: tuple[int | None, int | None] = (None, None)
+    """The nodes or blocks of either file, by their identities."""
+    around: tuple[frozenset[int], frozenset[int]] = (frozenset(), frozenset())
+    """What else has to be understood before it can be said that it makes no difference."""
 
     @property
     def key(self) -> tuple[str, str, str]:
@@ -67,7 +71,8 @@ class Differ:
         if known is None or not known.repeats:
             whole = tuple(node for one in a for node in one.children), tuple(node for one in b for node in one.children)
             if known is not None and known.alone and bool(a) != bool(b) and not any(whole):
-                yield Difference(first.pass_, title, "", "" if a else None, "" if b else None)
+                seen = (id(a[0]) if a else None, id(b[0]) if b else None)
+                yield Difference(first.pass_, title, "", "" if a else None, "" if b else None, seen=seen)
             yield from self.nodes(whole[0], whole[1], _Way(first.pass_, title, known, ""))
             return
         for at, (one, other) in enumerate(self._paired(a, b, known)):
@@ -75,7 +80,8 @@ class Differ:
             item = next((node.value for node in use.children if node.name == known.key), None) if use else None
             way = _Way(first.pass_, f"{title}[{item if item is not None else at + 1}]", known, "")
             if (one is None or other is None) and use is not None and not use.children:
-                yield Difference(way.pass_, way.component, "", "" if one else None, "" if other else None)
+                seen = (id(one) if one else None, id(other) if other else None)
+                yield Difference(way.pass_, way.component, "", "" if one else None, "" if other else None, seen=seen)
             yield from self.nodes(one.children if one else (), other.children if other else (), way)
 
     def _variants(self, first: Block) -> bool:
@@ -113,6 +119,8 @@ class Differ:
         ordinal = key == VALUE_KEY or (inner is not None and inner.ordinal)
         if ordinal:
             a, b = _ordered(a, key), _ordered(b, key)
+            # of what runs one after the other nothing can be told without the rest
+            way = replace(way, around=(_values_in(a), _values_in(b)))
         forms = [[self.form(one, known, way.path) for one in side] for side in (a, b)]
         keys = [["" if ordinal else _text(one.children, key) for one in side] for side in (a, b)]
         for at, to in _pairs(keys, forms):
@@ -230,6 +238,8 @@ class _Way(Struct, frozen=True):
     known: Component | None
     path: str
     shown: str = ""
+    around: tuple[frozenset[int], frozenset[int]] = (frozenset(), frozenset())
+    """Inside a list whose order counts: all that is in it, in either file, by the identities of the nodes."""
 
     @property
     def setting(self) -> Setting | None:
@@ -257,7 +267,20 @@ class _Way(Struct, frozen=True):
             secret=setting.secret if setting is not None else looks_secret(self.path),
             a_origin=a.origin if a else NOWHERE,
             b_origin=b.origin if b else NOWHERE,
+            seen=(id(a) if a else None, id(b) if b else None),
+            around=self.around,
         )
+
+
+def _values_in(items: list[Node]) -> frozenset[int]:
+    found = set()
+    waiting = list(items)
+    while waiting:
+        node = waiting.pop()
+        waiting.extend(node.children)
+        if node.value is not None:
+            found.add(id(node))
+    return frozenset(found)
 
 
 def _at(sheet: Sheet, key: tuple[str, str, str]) -> list[Block]:
@@ -287,15 +310,19 @@ def _pairs(keys: list[list[str]], forms: list[list[object]]) -> list[tuple[int |
     """Which item of A goes with which of B: by key, then what is equal, then in order; each at most once."""
     out: list[tuple[int | None, int | None]] = []
     free = dict.fromkeys(range(len(keys[1])))
-    by_key = {key: at for at, key in reversed(list(enumerate(keys[1]))) if key}
-    left = []
-    for at, key in enumerate(keys[0]):
-        to = by_key.get(key) if key else None
-        if to is not None and to in free:
-            out.append((at, to))
-            del free[to]
-        else:
-            left.append(at)
+    by_key: dict[str, list[int]] = {}
+    for to, key in enumerate(keys[1]):
+        by_key.setdefault(key, []).append(to)
+    left = list(range(len(keys[0])))
+    # of several with one key those go together that say the same
+    for exactly in (True, False):
+        for at in [one for one in left if keys[0][one]]:
+            alike = (to for to in by_key.get(keys[0][at], ()) if to in free)
+            found = next((to for to in alike if not exactly or forms[0][at] == forms[1][to]), None)
+            if found is not None:
+                out.append((at, found))
+                del free[found]
+                left.remove(at)
     unkeyed = [at for at in left if not keys[0][at]]
     out += [(at, None) for at in left if keys[0][at]]
     rest = [to for to in free if not keys[1][to]]

@@ -13,8 +13,8 @@ from typing import Any
 from msgspec import Struct
 
 from fairledger.catalog.catalog import Catalog
-from fairledger.catalog.seats import Seat, Seats
-from fairledger.model.sheet import VALUE_KEY, Block, Sheet
+from fairledger.catalog.seats import Seat, Seats, in_order, is_number
+from fairledger.model.sheet import Block, Sheet
 from fairledger.model.values import Scalar
 
 Form = Hashable
@@ -47,31 +47,16 @@ class Side:
         return (root.says(known.key) or "") if known is not None and known.key else ""
 
 
-def _is_number(seat: Seat) -> bool:
-    return seat.name == VALUE_KEY or (seat.setting is not None and seat.setting.ordinal)
-
-
 def is_list(seat: Seat) -> bool:
     """Whether it is an item of a list, with others below it."""
     return seat.setting is not None and seat.setting.kind == "list" and not seat.setting.repeats
-
-
-def _number(seat: Seat, place: int) -> tuple[int, int]:
-    said = next((one.text for one in seat.children if _is_number(one) and one.text), None)
-    return (int(said), place) if said is not None and said.strip().isdecimal() else (1 << 60, place)
-
-
-def in_order(items: Sequence[Seat]) -> list[Seat]:
-    """Items of a list by their numbers, where they have some."""
-    places = {id(one): at for at, one in enumerate(items)}
-    return sorted(items, key=lambda one: _number(one, places[id(one)]))
 
 
 def by_name(children: Sequence[Seat]) -> dict[str, list[Seat]]:
     """Children but for numbers, by their names."""
     found: dict[str, list[Seat]] = {}
     for child in children:
-        if not _is_number(child):
+        if not is_number(child):
             found.setdefault(child.name, []).append(child)
     return found
 
@@ -80,7 +65,7 @@ def key_of_item(item: Seat) -> str:
     """What tells an item of a list apart; empty where only its place does."""
     setting = item.setting
     key = item.child(setting.key) if setting is not None and setting.key else None
-    return (key.text or "") if key is not None and not _is_number(key) else ""
+    return (key.text or "") if key is not None and not is_number(key) else ""
 
 
 def form_of(seat: Seat) -> Form:
@@ -135,7 +120,7 @@ class _Matching:
         elif mine:
             a, b = mine[0], theirs[0]
             if a.value == b.value and a.node.kind == b.node.kind:
-                self.both.update(id(one.node) for one in (b, *b.children) if one is b or _is_number(one))
+                self.both.update(id(one.node) for one in (b, *b.children) if one is b or is_number(one))
             before, extra = len(self.both), len(self.extra)
             self.children(a.children, b.children)
             if a.children and a.value is None and len(self.both) == before:

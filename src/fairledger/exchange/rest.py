@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 
 from msgspec.structs import replace
 
@@ -38,43 +38,3 @@ def _with_own_key(left: Block, whole: Block, catalog: Catalog) -> Block:
 def _key_of_uses(block: Block, catalog: Catalog) -> str:
     known = catalog.anywhere(block.component)
     return known.key if known is not None and known.repeats else ""
-
-
-def nameless_rests(sheet: Sheet, catalog: Catalog, taken: Taken) -> set[tuple[str, str]]:
-    """The components, by pass, of which a part would be left that nothing tells apart: it could be anybody's."""
-    found = set()
-    for block in sheet.blocks:
-        known = catalog.anywhere(block.component)
-        key = _key_of_uses(block, catalog)
-        named = known is None or not known.repeats or (key and any(one.name == key for one in block.children))
-        parts = [taken(one) for one in _leaves(block.children)]
-        if not named and any(parts) and not all(parts):
-            found.add((block.pass_, block.component))
-        if known is not None and _torn(block.children, "", block, catalog, taken):
-            found.add((block.pass_, block.component))
-    return found
-
-
-def _torn(nodes: tuple[Node, ...], above: str, block: Block, catalog: Catalog, taken: Taken) -> bool:
-    """Whether an item that only its place tells apart is taken in part."""
-    known = catalog.anywhere(block.component)
-    for node in nodes:
-        path = f"{above}/{node.name}".lstrip("/")
-        setting = known.setting(path) if known is not None else None
-        if setting is not None and setting.kind == "list" and not setting.repeats:
-            inner = known.setting(f"{path}/{setting.key}") if known is not None and setting.key else None
-            named = setting.key and node.get(setting.key) is not None and not (inner is not None and inner.ordinal)
-            parts = [taken(one) for one in _leaves(node.children)]
-            if not named and any(parts) and not all(parts):
-                return True
-        if _torn(node.children, path, block, catalog, taken):
-            return True
-    return False
-
-
-def _leaves(nodes: tuple[Node, ...]) -> Iterator[Node]:
-    for node in nodes:
-        if node.children:
-            yield from _leaves(node.children)
-        if node.value is not None or not node.children:
-            yield node

@@ -13,7 +13,7 @@ from msgspec.structs import replace
 from fairledger.catalog.catalog import Catalog, catalog_of
 from fairledger.catalog.common import Common
 from fairledger.catalog.own import NOTHING, Own
-from fairledger.catalog.seats import Seat, Seats
+from fairledger.catalog.seats import Seat, Seats, in_order
 from fairledger.families.casting import Cast
 from fairledger.intent.intent import Intent
 from fairledger.intent.walk import FieldPath
@@ -102,6 +102,8 @@ class Reader:
     def find(self, pass_: str, component: str, path: str) -> list[Seat]:
         """Every seat at a path (blocks for an empty one) that nobody has taken yet."""
         found = self.seats.find(pass_, component, path)
+        if len(found) > 1 and found[0].component is not None and found[0].component.ordinal_of(path) is not None:
+            found = in_order(found)
         # nodes are equal by what they hold: only their identity tells two of them apart
         return [one for one in found if id(one.node if path else one.block) not in self.understood] if found else []
 

@@ -10,7 +10,7 @@ from functools import lru_cache
 
 from msgspec import Struct
 
-from fairledger.catalog.seats import Seat
+from fairledger.catalog.seats import Seat, in_order
 from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.names import DEPLOYMENT, SETUP, SHELL
 from fairledger.model.places import Origin
@@ -102,7 +102,7 @@ def commands_at(reader: Reader, moment: Moment, program: str) -> list[tuple[Seat
 
 def _by_program(reader: Reader, moment: Moment) -> dict[str, list[tuple[Seat, str]]]:
     found: dict[str, list[tuple[Seat, str]]] = {}
-    for item in reader.seats.find(moment.pass_, moment.component, moment.list_path):
+    for item in in_order(reader.seats.find(moment.pass_, moment.component, moment.list_path)):
         line = item.child(moment.line)
         if line is not None and line.value is not None and not isinstance(line.value, SecretRef):
             value = line.value
