@@ -11,6 +11,7 @@ from fairledger.families.registry import family_named
 from fairledger.model.facts import Facts
 from fairledger.model.finding import Severity
 from fairledger.model.values import SecretRef
+from fairledger.profiles.seed import for_comparing
 from fairledger.subject.opening import of_draft
 
 ALL = rules.all_rules()
@@ -78,7 +79,7 @@ def test_a_good_draft_and_its_file_have_no_error_and_no_warning():
 
     def filled_in(block, way, value):
         if isinstance(value, SecretRef):
-            return windows.conceal(block, way, "Dunlin-4-tarn", form="plain", machine="LMR-AZ")
+            return windows.conceal(block, way, "Dunlin-4-tarn", form="plain", salt=for_comparing)
         return value if isinstance(value, str) else "LMR-AZ"
 
     filled = sheet.map_values(filled_in)

@@ -210,6 +210,8 @@ def test_a_secret_is_fetched_and_hidden_as_its_place_wants_it(program):
     text = path.read_text()
     assert "rootpw --iscrypted $6$" in text
     assert SECRET not in text + done.stdout
+    program("set", "ks.cfg", f"rootpw/password={SECRET}")
+    assert path.read_text() == text, "a password that is typed becomes the hash that its line speaks of"
     assert "0123456789abcdef0123" not in text
     if sys.platform != "win32":
         assert path.stat().st_mode & 0o077 == 0

@@ -235,10 +235,32 @@ def test_a_question_at_the_terminal_shows_no_echo(desk):
     )
     child.expect("the password of keeper: ")
     child.sendline(SECRET)
+    child.expect("the password of keeper, once more: ")
+    child.sendline(SECRET)
     child.expect(pexpect.EOF)
     child.close()
     assert child.exitstatus == 0
     assert SECRET not in child.before
+
+
+@pytest.mark.skipif(sys.platform == "win32", reason="needs a pseudo-terminal")
+def test_a_password_that_is_typed_in_two_ways_is_refused(desk):
+    import pexpect
+
+    child = pexpect.spawn(
+        sys.executable,
+        ["-m", "fairledger", "write", "desk.toml"],
+        cwd=desk.folder,
+        env=desk.environment,
+        encoding="utf-8",
+    )
+    for typed in (SECRET, SECRET + "x"):
+        child.expect("the password of keeper.*: ")
+        child.sendline(typed)
+    child.expect("the two answers for the password of keeper differ")
+    child.expect(pexpect.EOF)
+    child.close()
+    assert child.exitstatus == 4
 
 
 def test_a_mistake_of_the_program_is_one_sentence_without_values(monkeypatch, capsys, tmp_path):

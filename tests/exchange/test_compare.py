@@ -10,6 +10,7 @@ from factories import draft, settled_file
 from fairledger.exchange.compare import changes, compare
 from fairledger.families.kickstart.hashes import hashed
 from fairledger.profiles.hashes import hash_fits, unix_hash
+from fairledger.profiles.seed import for_comparing
 from fairledger.subject.settling import settled
 
 HEAD = (
@@ -139,7 +140,7 @@ def test_hashes_are_known_by_what_they_hide():
     assert hash_fits("Heron-4", made)
     assert not hash_fits("Heron-5", made)
     assert not hash_fits("Heron-4", "Heron-4")
-    assert hash_fits("Heron-4", hashed("Heron-4", "keeper"))
+    assert hash_fits("Heron-4", hashed("Heron-4", "user", for_comparing("keeper")))
 
 
 def test_three_files():

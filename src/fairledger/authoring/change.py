@@ -21,6 +21,7 @@ from fairledger.model.values import SecretRef
 from fairledger.profiles.decode import Decoder
 from fairledger.profiles.document import read_document
 from fairledger.profiles.secrets import Secrets
+from fairledger.profiles.seed import Seeds
 from fairledger.storage.files import write_file
 from fairledger.subject.opening import Asked, looked_at, opened_answers
 from fairledger.subject.subject import FileKind, Subject
@@ -87,16 +88,26 @@ def _written(change: AnswerChange, family: Family, path: Path) -> str:
     value, spot = change.value, change.spot
     if isinstance(value, bool):
         return str(value).lower()
+    seeds = Seeds(path.parent)
+    seat = spot.present
     if not isinstance(value, dict):
-        return str(value)
+        hidden = seat is not None and spot.setting.secret and value and not family.readable(seat.block, seat.way)
+        if not hidden or seat is None:
+            return str(value)
+        # the line says that its password is hashed or encoded: what is typed has to become that
+        form = "hash" if str(value).startswith(_HASHES) else "plain"
+        return family.conceal(seat.block, seat.way, str(value), form=form, salt=seeds.salt)
     decoder = Decoder()
     ref = decoder.value(raw_of(value), FieldType(SecretRef), (spot.setting.path,))
-    if decoder.problems or spot.present is None:
+    if decoder.problems or seat is None:
         told = decoder.problems[0].message if decoder.problems else f"{spot.text} is not answered in this file"
         raise WrongUseError(told, remedy="references are fetched only for secrets that have their place there already")
     secret = Secrets(path.parent).fetch(ref, spot.text)
-    seat = spot.present
-    return family.conceal(seat.block, seat.way, secret, form=ref.form, machine="")
+    return family.conceal(seat.block, seat.way, secret, form=ref.form, salt=seeds.salt)
+
+
+_HASHES = ("$", "grub.pbkdf2.")
+"""With what hashes begin."""
 
 
 def _redrafted(draft: Subject, changes: Changes) -> tuple[Done, ...]:

@@ -89,10 +89,18 @@ class Console:
         """One line that says what is wrong and what to do."""
         self.note("fairledger: " + text.replace("\n", " "))
 
-    def asker(self) -> Any:
-        """Asks for secrets without echo; None where nobody can answer."""
+    def asker(self, *, twice: bool = False) -> Any:
+        """Asks for secrets without echo, ``twice`` for new ones; None where nobody can answer."""
         if self.json or not sys.stdin.isatty():
             return None
         import getpass
 
-        return lambda what: getpass.getpass(f"{what}: ") or None
+        def ask(what: str) -> str | None:
+            told = getpass.getpass(f"{what}: ") or None
+            if twice and told is not None and getpass.getpass(f"{what}, once more: ") != told:
+                from fairledger.model.errors import RefusedError
+
+                raise RefusedError(f"the two answers for {what} differ", remedy="start again")
+            return told
+
+        return ask

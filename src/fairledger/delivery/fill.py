@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from functools import partial
 
 from msgspec import Struct
 
@@ -90,7 +91,9 @@ class _Revealing:
         block, way = seat.block, seat.way
         self.hidden = self.hidden or not family.readable(block, way)
         secret = self.secrets.fetch(value, purpose(seat))
-        return family.conceal(block, way, secret, form=value.form, machine=self.machine)
+        return family.conceal(
+            block, way, secret, form=value.form, salt=partial(self.secrets.seeds.salt, machine=self.machine)
+        )
 
 
 def purpose(seat: Seat) -> str:

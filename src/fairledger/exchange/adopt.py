@@ -31,6 +31,7 @@ from fairledger.model.values import SecretRef, SecretSource, Template, fill
 from fairledger.profiles.document import read_document
 from fairledger.profiles.library import Library
 from fairledger.profiles.resolve import resolve
+from fairledger.profiles.seed import for_comparing
 from fairledger.subject.opening import Asked, of_draft, opened_answers
 from fairledger.subject.settling import settled
 from fairledger.subject.subject import Subject
@@ -191,7 +192,7 @@ class _Adopter:
             secret = self.fetch(whole) if isinstance(whole, SecretRef) else None
             if secret is None or not isinstance(whole, SecretRef):
                 return whole
-            return family.conceal(block, way, secret, form=whole.form, machine="")
+            return family.conceal(block, way, secret, form=whole.form, salt=for_comparing)
 
         sheet = self.draft_sheet.sheet.map_values(reveal)
         casts = family.cast(sheet, self.target, again.catalog.own)

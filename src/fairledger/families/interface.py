@@ -25,6 +25,7 @@ from fairledger.model.sheet import ITEM_ACTION, Block, Node, Sheet, SheetBuilder
 from fairledger.model.target import Limits, Target
 from fairledger.model.trace import Kept
 from fairledger.model.values import Scalar
+from fairledger.profiles.seed import Salt
 
 if TYPE_CHECKING:
     from fairledger.catalog.address import Spot
@@ -271,11 +272,11 @@ class Family(ABC):
         secret: str,
         *,
         form: str,  # noqa: ARG002
-        machine: str,  # noqa: ARG002
+        salt: Salt,  # noqa: ARG002
     ) -> str:
         """How a secret is written into the node at the end of ``way``; as it is, where the family hides none.
 
-        ``form`` says what the secret is (``plain`` or ``hash``), ``machine`` is the machine's name.
+        ``form`` says what the secret is (``plain`` or ``hash``), ``salt`` gives the salt of an account's hash.
         """
         return secret
 

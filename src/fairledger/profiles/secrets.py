@@ -8,6 +8,7 @@ from pathlib import Path
 
 from fairledger.model.errors import FileTroubleError, RefusedError
 from fairledger.model.values import SecretRef, SecretSource
+from fairledger.profiles.seed import Seeds
 from fairledger.storage.files import read_text
 
 Ask = Callable[[str], str | None]
@@ -20,7 +21,9 @@ _MOST_KEPT = 1000
 class Secrets:
     """Fetches each secret once, and asks once for each thing. ``folder`` is where relative file names start."""
 
-    def __init__(self, folder: Path, ask: Ask | None = None) -> None:
+    def __init__(self, folder: Path, ask: Ask | None = None, seeds: Seeds | None = None) -> None:
+        self.seeds = seeds or Seeds(folder)
+        """Where the salts of hashes come from."""
         self._folder = folder
         self._ask = ask
         self._known: dict[SecretRef, str] = {}

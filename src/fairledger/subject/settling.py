@@ -11,6 +11,7 @@ from fairledger.model.errors import LedgerError
 from fairledger.model.sheet import Block, Companion, Node, Sheet
 from fairledger.model.values import Scalar, SecretRef
 from fairledger.profiles.secrets import Secrets
+from fairledger.profiles.seed import for_comparing
 from fairledger.storage.files import read_text
 from fairledger.subject.subject import FileKind, Subject, with_sheet
 
@@ -46,7 +47,7 @@ def settled(
         plain = fetch(whole) if isinstance(whole, SecretRef) else None
         if not isinstance(whole, SecretRef) or plain is None:
             return whole
-        hidden = family.conceal(block, way, plain, form=whole.form, machine="")
+        hidden = family.conceal(block, way, plain, form=whole.form, salt=for_comparing)
         # two hashes of one password differ: only the password tells that they mean the same
         if whole.form == "plain":
             plains[hidden] = plain

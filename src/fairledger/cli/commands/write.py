@@ -32,6 +32,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         help="fill a placeholder; may be repeated",
     )
     parser.add_argument("--without-secrets", action="store_true", help="a file to show others: no secret is in it")
+    parser.add_argument("--seed", metavar="HEX", help="instead of the project's file .fairledger-seed: 32 hex digits")
+    parser.add_argument("--own-salt", action="store_true", help="hash each machine's passwords with a salt of its own")
     parser.add_argument(
         "--for-upgrade",
         action="store_true",
@@ -50,6 +52,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
     from fairledger.delivery.prepare import prepare
     from fairledger.model.errors import WrongUseError
     from fairledger.profiles.secrets import Secrets
+    from fairledger.profiles.seed import Seeds
     from fairledger.subject.opening import opened_draft
 
     values = {}
@@ -64,9 +67,13 @@ def run(options: argparse.Namespace, console: Console) -> int:
         made = filled_for_upgrade(draft)
         return _upgrade(made, folder.put(made.files)[0], console)
     prepared = prepare(draft, options.route, without_secrets=options.without_secrets)
-    secrets = None if options.without_secrets else Secrets(options.file.parent, console.asker())
+    seeds = Seeds(options.file.parent, options.seed, own_salt=options.own_salt)
+    secrets = None if options.without_secrets else Secrets(options.file.parent, console.asker(twice=True), seeds)
     made = filled(prepared, values, secrets)
-    return _told(made, place(prepared, made, folder) if made.files else None, options, console)
+    issued = place(prepared, made, folder) if made.files else None
+    if seeds.made is not None:
+        console.note(f"made {seeds.made}: the salts of hashes come from it; keep it under version control")
+    return _told(made, issued, options, console)
 
 
 def _upgrade(made: Filled, where: str, console: Console) -> int:

@@ -19,6 +19,7 @@ from fairledger.model.finding import Finding
 from fairledger.model.sheet import Block, Node, Sheet
 from fairledger.model.target import Limits, Target
 from fairledger.model.values import Scalar
+from fairledger.profiles.seed import Salt
 
 if TYPE_CHECKING:
     from fairledger.catalog.address import Spot
@@ -101,14 +102,14 @@ class Kickstart(Family):
         named = reading.hints.get("target")
         return (target_named(named), reading.hints["basis"]) if named else None
 
-    def conceal(self, block: Block, way: tuple[Node, ...], secret: str, *, form: str, machine: str) -> str:
+    def conceal(self, block: Block, way: tuple[Node, ...], secret: str, *, form: str, salt: Salt) -> str:
         """Hashes a plain password where the command says that it is a hash."""
         from fairledger.families.kickstart.hashes import hashed
 
         if form == "hash" or self.readable(block, way):
             return secret
         who = next((node.value for node in block.children if node.name == "--name"), "root")
-        return hashed(secret, str(who), machine)
+        return hashed(secret, block.component, salt(str(who)))
 
     def mended(
         self,

@@ -25,6 +25,7 @@ from fairledger.model.finding import Finding
 from fairledger.model.sheet import Block, Node, Sheet
 from fairledger.model.target import Limits, Target
 from fairledger.model.values import Scalar
+from fairledger.profiles.seed import Salt
 
 if TYPE_CHECKING:
     from fairledger.catalog.address import Spot
@@ -154,7 +155,7 @@ class Windows(Family):
         secret: str,
         *,
         form: str,  # noqa: ARG002
-        machine: str,  # noqa: ARG002
+        salt: Salt,  # noqa: ARG002
     ) -> str:
         """Encodes a password where its group says that it is not plain text."""
         hidden = not self.readable(block, way)
