@@ -28,7 +28,7 @@ def spot(address: str, lines: str = TWO):
     ("text", "address", "value"),
     [
         ("TimeZone=GMT", "TimeZone", "GMT"),
-        (" a/b = x=y", "a/b", " x=y"),
+        (" a/b = x=y", "a/b", "x=y"),
         ("MetaData[/IMAGE/NAME=1]/Value=Pro", "MetaData[/IMAGE/NAME=1]/Value", "Pro"),
         ("a[[=]=]=1", "a[[=]=]", "1"),
         ("a]=1", "a]", "1"),

@@ -9,13 +9,16 @@ from msgspec import Struct
 
 from fairledger.authoring.edit import AnswerChange, FieldChange, answer_value, changed, describe, field_change, raw_of
 from fairledger.authoring.portable import is_portable, portable_steps
-from fairledger.catalog.address import Spot, locate, split_assignment
+from fairledger.catalog.address import Spot, Step, locate, split_assignment
 from fairledger.catalog.own import Own
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.seats import Seat
+from fairledger.checks.engine import check
+from fairledger.checks.rule import rules_of_values
 from fairledger.families.interface import Family
 from fairledger.intent.fields import FieldType
 from fairledger.model.errors import ContentError, WrongUseError
+from fairledger.model.finding import Finding, Severity
 from fairledger.model.places import NOWHERE
 from fairledger.model.values import SecretRef
 from fairledger.profiles.decode import Decoder
@@ -24,7 +27,7 @@ from fairledger.profiles.secrets import Secrets
 from fairledger.profiles.seed import Seeds
 from fairledger.storage.files import write_file
 from fairledger.subject.opening import Asked, looked_at, opened_answers
-from fairledger.subject.subject import FileKind, Subject
+from fairledger.subject.subject import FileKind, Opened, Subject, usable
 
 Changes = Sequence[tuple[str, str | None]]
 """Addresses with what is typed for each; None takes it out."""
@@ -58,9 +61,12 @@ def _changed(path: Path, changes: Changes, asked: Asked) -> tuple[Done, ...]:
     one = looked_at(path, asked)
     if one.kind is FileKind.PROFILE:
         raise WrongUseError("this is a profile; settings are made out against a draft's target", file=one.file)
-    if not isinstance(one, Subject):
+    if one.kind is FileKind.ANSWERS:
+        return _revised(usable(one), changes, asked)
+    if not isinstance(one, Subject) and not all(is_portable(address) for address, _ in changes):
+        # without a target nobody knows what a setting is; a field of the draft can be mended all the same
         raise ContentError(one.findings)
-    return _revised(one, changes, asked) if one.kind is FileKind.ANSWERS else _redrafted(one, changes)
+    return _redrafted(one, changes, asked)
 
 
 def _revised(first: Subject, changes: Changes, asked: Asked) -> tuple[Done, ...]:
@@ -110,13 +116,15 @@ _HASHES = ("$", "grub.pbkdf2.")
 """With what hashes begin."""
 
 
-def _redrafted(draft: Subject, changes: Changes) -> tuple[Done, ...]:
+def _redrafted(draft: Opened, changes: Changes, asked: Asked) -> tuple[Done, ...]:
     """Changes a draft; what is wrong elsewhere in it does not hinder its correction."""
     made: list[AnswerChange | FieldChange] = []
     done = []
     for address, typed in changes:
-        if is_portable(address):
-            change: AnswerChange | FieldChange = field_change(portable_steps(address), typed)
+        if is_portable(address) or not isinstance(draft, Subject):
+            bare, how = (address[:-1].rstrip(), address[-1]) if address.endswith(("+", "-")) else (address, "")
+            steps = portable_steps(bare)
+            change: AnswerChange | FieldChange = field_change(steps, typed, how, _held(draft, steps) if how else ())
             remarks: list[str] = []
         else:
             spot = locate(address, draft.catalog, draft.seats, pass_names(draft.family.name))
@@ -127,9 +135,45 @@ def _redrafted(draft: Subject, changes: Changes) -> tuple[Done, ...]:
         made.append(change)
         done.append(Done(change.text if typed is None else describe(change), tuple(remarks)))
     text = changed(draft.text, made, draft.file)
-    read_document(text, draft.file)
+    if not draft.findings:
+        read_document(text, draft.file)
+    _examine(draft, looked_at(draft.path, asked, text.encode()))
     write_file(draft.path, text.encode(), replace=True)
     return tuple(done)
+
+
+def _held(draft: Opened, steps: Sequence[Step]) -> tuple[str, ...]:
+    """What a list of plain values comes to, with the profiles."""
+    here: object = draft.draft.intent.sections if isinstance(draft, Subject) and draft.draft is not None else {}
+    for step in steps:
+        here = here.get(step.name) if isinstance(here, dict) else getattr(here, step.name, None)
+    return tuple(str(one) for one in here) if isinstance(here, tuple) else ()
+
+
+def _examine(before: Opened, after: Opened) -> None:
+    """Raises `WrongUseError` for a mistake that came with a change and that no other change can make good."""
+    if not _whole(before) and _whole(after):
+        return  # what stood in the way is mended; what is seen only now was there before
+    known = {(one.rule, one.message) for one in _told(before)}
+    for one in _told(after):
+        new = one.severity == Severity.ERROR and (one.rule, one.message) not in known
+        if new and (not isinstance(after, Subject) or one.rule in _UNREADABLE or one.rule in rules_of_values()):
+            raise WrongUseError(one.message, file=before.file, remedy=one.hint or "nothing was written")
+
+
+_UNREADABLE = (
+    *("field-value", "field-unknown", "field-missing", "placeholder-refused"),
+    *("target-unknown", "arch-unknown", "profile-missing", "profile-cycle"),
+)
+"""What is found while a draft is read."""
+
+
+def _whole(one: Opened) -> bool:
+    return isinstance(one, Subject) and one.whole
+
+
+def _told(one: Opened) -> tuple[Finding, ...]:
+    return check(one).findings
 
 
 def _examine_own(spot: Spot, draft: Subject) -> None:

@@ -44,6 +44,10 @@ class FieldChange(Struct, frozen=True):
     steps: tuple[Step, ...]
     value: Any = None
     kind: FieldType | None = None
+    way: str = ""
+    """``+``: the values are added to a list; ``-``: they are taken out of it; else they are all of it."""
+    before: tuple[Any, ...] = ()
+    """What the list comes to where the draft itself says nothing of it."""
 
     @property
     def text(self) -> str:
@@ -77,12 +81,14 @@ def _inline(typed: str, what: str) -> Any:
     try:
         return tomllib.loads(f"value = {typed}")["value"]
     except tomllib.TOMLDecodeError as error:
-        raise WrongUseError(
-            f"{what}: {typed!r} is no reference", remedy='write { env = "NAME", ask = true }'
-        ) from error
+        told = "a list" if typed.lstrip().startswith("[") else "a table"
+        remedy = 'write [ "a", "b" ], or a, b' if told == "a list" else 'write { env = "NAME", ask = true }'
+        raise WrongUseError(f"{what}: {typed!r} is no TOML of {told}", remedy=remedy) from error
 
 
-def field_change(steps: tuple[Step, ...], typed: str | None) -> FieldChange:
+def field_change(
+    steps: tuple[Step, ...], typed: str | None, how: str = "", before: tuple[Any, ...] = ()
+) -> FieldChange:
     """A change of a portable field. Raises `WrongUseError` if there is no such field, or not with that value."""
     head = steps[0]
     table: type[Part] = DraftHead if head.name == "draft" else section(head.name).table
@@ -100,16 +106,21 @@ def field_change(steps: tuple[Step, ...], typed: str | None) -> FieldChange:
         table = kind.inner or table
     if typed is None:
         return FieldChange(tuple(way), None, kind)
-    if kind is None or kind.inner is not None:
+    if kind is None or (kind.inner is not None and not typed.lstrip().startswith(("[", "{"))):
         raise WrongUseError(f"{head.name} names no field", remedy=f"write {head.name}.FIELD=VALUE")
+    if how and (kind.item is None or kind.inner is not None):
+        field = ".".join(step.name for step in way)
+        raise WrongUseError(f"{field} is no list of plain values", remedy=f"write {field}=VALUE")
     value = _field_value(kind, typed, way)
-    return FieldChange(tuple(way), value, kind)
+    return FieldChange(tuple(way), value, kind, how, before)
 
 
 def _field_value(kind: FieldType, typed: str, way: list[Step]) -> Any:
     name = ".".join(step.name for step in way)
     value: Any = typed
-    if kind.item is not None:
+    if kind.item is not None and typed.lstrip().startswith(("[", "{")):
+        value = _inline(typed, name)
+    elif kind.item is not None:
         value = [one.strip() for one in typed.split(",") if one.strip()]
     elif typed.lstrip().startswith("{"):
         value = _inline(typed, name)
@@ -154,12 +165,29 @@ def changed(text: str, changes: list[AnswerChange | FieldChange], file: str) -> 
             first = steps[0].name
             fresh = first not in document
             several = isinstance(change, AnswerChange) and change.spot.setting.repeats
-            _put(document, steps, change.value, new_items, repeats=several)
+            value = change.value if isinstance(change, AnswerChange) else _listed(document, steps, change, file)
+            _put(document, steps, value, new_items, repeats=several)
             listed = items_at((first,))
             if fresh and listed is not None and listed.EXTENDS:
                 _extend(document[first], listed.EXTENDS)
     result = tomlkit.dumps(document)
     return result if text.endswith("\n\n") else result.rstrip("\n") + "\n"
+
+
+def _listed(document: Container, steps: list[_Step], change: FieldChange, file: str) -> Any:
+    """The values of a field; of a list that is added to or taken from, with what it holds."""
+    if not change.way:
+        return change.value
+    here: Any = document
+    for step in steps:
+        here = here.get(step.name) if isinstance(here, MutableMapping) else None
+    held = list(here if here is not None else change.before)
+    if change.way == "+":
+        return [*held, *(one for one in change.value if one not in held)]
+    missing = [one for one in change.value if one not in held]
+    if missing:
+        raise WrongUseError(f"{change.text} does not hold {missing[0]}", file=file, remedy="nothing was changed")
+    return [one for one in held if one not in change.value]
 
 
 def without_component(text: str, pass_: str, component: str, file: str) -> str:
@@ -181,6 +209,8 @@ class _Step(Struct, frozen=True):
 
     def names(self, row: Any, place: int) -> bool:
         """Whether an item of the list, at a place from 1, is the one that is meant."""
+        if not isinstance(row, MutableMapping):
+            return str(row) == self.item
         said = row.get(self.key, self.unnamed) if self.key else place
         return said is not None and str(said) == self.item
 
@@ -243,8 +273,12 @@ def _put(
 def _toml(value: Any) -> Any:
     if isinstance(value, dict):
         table = tomlkit.inline_table()
-        table.update(value)
+        table.update({name: _toml(one) for name, one in value.items()})
         return table
+    if isinstance(value, list) and any(isinstance(one, dict) for one in value):
+        rows = tomlkit.array()
+        rows.extend([_toml(one) for one in value])
+        return rows
     return value
 
 
@@ -299,7 +333,7 @@ def describe(change: AnswerChange | FieldChange) -> str:
     if isinstance(change, FieldChange):
         secret = change.kind is not None and any(one.__name__ == "SecretRef" for one in change.kind.plain)
         shown = "(hidden)" if secret and isinstance(change.value, str) else _shown(change.value)
-        return f"{change.text} = {shown}"
+        return f"{change.text} {change.way}= {shown}"
     hidden = change.spot.setting.secret and isinstance(change.value, str)
     return f"{change.spot.text} = {'(hidden)' if hidden else _shown(change.value)}"
 

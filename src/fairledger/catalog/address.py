@@ -57,7 +57,7 @@ def split_assignment(text: str) -> tuple[str, str]:
         # an item may be named by a text with an equals sign in it
         depth += {"[": 1, "]": -1}.get(char, 0)
         if char == "=" and depth <= 0:
-            return text[:at].strip(), text[at + 1 :]
+            return text[:at].strip(), text[at + 1 :].lstrip()
     raise WrongUseError(f"{text!r} is no assignment", remedy="write ADDRESS=VALUE")
 
 

@@ -51,6 +51,8 @@ class Rule(Struct, frozen=True):
     """The module that it stands in; of a rule on the syntax of one family, that family."""
     family: str = ""
     """The only family in whose files it finds something; empty for all."""
+    by_itself: bool = False
+    """Whether it speaks of a value by itself, so that nothing said elsewhere can make it right."""
 
 
 _RULES: dict[str, Rule] = {}
@@ -65,6 +67,7 @@ def rule(
     fires: str,
     silent: str,
     given: str = "",
+    by_itself: bool = False,
 ) -> Callable[[Check], Check]:
     """Makes a function a rule. An id that exists already is refused."""
 
@@ -72,7 +75,7 @@ def rule(
         *_, above, module = check.__module__.split(".")
         family = above if module == "rules" else ""
         topic = family or module
-        _add(Rule(id, severity, says, source, fires, silent, given, check, topic, family))
+        _add(Rule(id, severity, says, source, fires, silent, given, check, topic, family, by_itself))
         return check
 
     return register
@@ -91,6 +94,12 @@ def found_by_reader(
 ) -> None:
     """Describes a finding that the reader of a family, or the resolving of a draft, makes by itself."""
     _add(Rule(id, severity, says, source, fires, silent, given, None, family or "structure", family))
+
+
+@cache
+def rules_of_values() -> frozenset[str]:
+    """The rules that speak of a value by itself."""
+    return frozenset(one.id for one in all_rules() if one.by_itself)
 
 
 def _add(new: Rule) -> None:

@@ -173,6 +173,7 @@ def sign_in_password(view: View) -> Iterator[Hit]:
     source=f"{WINDOWS_TOOLS}, Set-LocalUser",
     fires=_OBSERVER.replace("password", 'expires = "30.6.2027", password'),
     silent=_OBSERVER.replace("password", 'expires = "2027-06-30", password'),
+    by_itself=True,
 )
 def account_date(view: View) -> Iterator[Hit]:
     """Days that are not written year, month, day."""

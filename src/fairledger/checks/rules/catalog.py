@@ -182,6 +182,7 @@ def _has_passes(setting: Setting) -> object:
     source=CATALOG,
     fires=f'{_OOBE}HideEULAPage = "yes"\n',
     silent=f"{_OOBE}HideEULAPage = true\n",
+    by_itself=True,
 )
 def value_wrong(view: View) -> Iterator[Hit]:
     """Values that the catalog does not allow. Placeholders and secrets are skipped."""

@@ -130,6 +130,7 @@ def _inside(hop: str, network: IPv4Network) -> bool:
     source="RFC 4632, addresses and their networks",
     fires=_HEAD + _GOOD.replace("192.0.2.30/24", "192.0.2.255/24"),
     silent=_HEAD + _GOOD,
+    by_itself=True,
 )
 def address_unusable(view: View) -> Iterator[Hit]:
     """First and last addresses of a network."""
@@ -150,6 +151,7 @@ def address_unusable(view: View) -> Iterator[Hit]:
     source=f"{CATALOG}, name servers by address",
     fires=_HEAD + _GOOD.replace('"192.0.2.53"', '"dns.larkmoor.example"'),
     silent=_HEAD + _GOOD,
+    by_itself=True,
 )
 def name_server(view: View) -> Iterator[Hit]:
     """Name servers by name."""
@@ -246,6 +248,7 @@ def mtu_unusual(view: View) -> Iterator[Hit]:
     source="IEEE 802.1Q, identifiers of virtual networks",
     fires=_LINUX + "network --device=eno1 --bootproto=dhcp --vlanid=5000\n",
     silent=_LINUX + "network --device=eno1 --bootproto=dhcp --vlanid=20\n",
+    by_itself=True,
 )
 def vlan_number(view: View) -> Iterator[Hit]:
     """Numbers that no virtual network has."""
@@ -263,6 +266,7 @@ def vlan_number(view: View) -> Iterator[Hit]:
     source="RFC 4291, the form of addresses",
     fires=_LINUX + "network --device=eno1 --bootproto=dhcp --ipv6=2001:db8::xyz/64\n",
     silent=_LINUX + "network --device=eno1 --bootproto=dhcp --ipv6=2001:db8::30/64\n",
+    by_itself=True,
 )
 def address_six(view: View) -> Iterator[Hit]:
     """IPv6 addresses and gateways that are none."""
@@ -283,6 +287,7 @@ def address_six(view: View) -> Iterator[Hit]:
     source="IEEE 802.11, pass phrases of WPA",
     fires=_LINUX + 'network --device=wlp2s0 --bootproto=dhcp --essid=larkmoor --wpakey="heron"\n',
     silent=_LINUX + 'network --device=wlp2s0 --bootproto=dhcp --essid=larkmoor --wpakey="heron-heron"\n',
+    by_itself=True,
 )
 def wifi_key_length(view: View) -> Iterator[Hit]:
     """Keys of a wrong length; the key itself is not told."""

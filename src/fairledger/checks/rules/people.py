@@ -28,6 +28,7 @@ _LABEL = pattern(r"[A-Za-z0-9]([A-Za-z0-9-]*[A-Za-z0-9])?")
     source="the naming conventions of the target's vendor, and RFC 1123",
     fires='[identity]\nname = "LMR-DESK-STATION-01"\n',
     silent='[identity]\nname = "LMR-DESK-01"\n',
+    by_itself=True,
 )
 def machine_name(view: View) -> Iterator[Hit]:
     """Names that are too long, empty, only digits, or hold what a name cannot."""
@@ -55,6 +56,7 @@ def machine_name(view: View) -> Iterator[Hit]:
     source="the naming conventions of the target's vendor",
     fires='[account]\nlocal = [{ name = "observer/night" }]\n',
     silent=_ACCOUNT,
+    by_itself=True,
 )
 def account_name(view: View) -> Iterator[Hit]:
     """Names of local accounts that the system cannot have."""

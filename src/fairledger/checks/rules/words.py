@@ -66,6 +66,7 @@ def fallback_same(view: View) -> Iterator[Hit]:
     source="BCP 47, and the languages that the target's vendor lists",
     fires='[locale]\nlanguage = "en-UK"\n',
     silent='[locale]\nlanguage = "en-GB"\n',
+    by_itself=True,
 )
 def language_unknown(view: View) -> Iterator[Hit]:
     """Well-formed language tags that do not exist; others are the catalog's business."""
@@ -125,6 +126,7 @@ def _slip(setting: Setting | None, text: str) -> tuple[str, str] | None:
     source="the keyboards that the target's vendor lists",
     fires='[locale]\nlanguage = "en-GB"\nkeyboards = ["0809:0000f809"]\n',
     silent='[locale]\nlanguage = "en-GB"\nkeyboards = ["gb", "us"]\n',
+    by_itself=True,
 )
 def keyboard_unknown(view: View) -> Iterator[Hit]:
     """Layout numbers, names and language tags that are not in the lists."""
@@ -187,6 +189,7 @@ def _layouts() -> list[str]:
     source="the time zones that the target's vendor lists, and the IANA database",
     fires='[locale]\ntime_zone = "Europe/Lisboa"\n',
     silent='[locale]\ntime_zone = "Europe/Lisbon"\n',
+    by_itself=True,
 )
 def time_zone_unknown(view: View) -> Iterator[Hit]:
     """Zones that are neither IANA names nor the target's own."""
@@ -216,6 +219,7 @@ def _is_zone(setting: Setting) -> object:
     source="the locales of the GNU C library",
     fires="#version=RHEL9\nlang en_GB.UFT-8\n",
     silent="#version=RHEL9\nlang en_GB.UTF-8\n",
+    by_itself=True,
 )
 def encoding_unknown(view: View) -> Iterator[Hit]:
     """Encodings that no locale has."""
@@ -239,6 +243,7 @@ _ENCODINGS = (
     source="the form of the vendor's product keys",
     fires='[licence]\naccept = true\nkey = "XXXXX-XXXXX-XXXXX-XXXXX-XXXXX"\n',
     silent='[licence]\naccept = true\nkey = { env = "DESK_KEY" }\n',
+    by_itself=True,
 )
 def key_form(view: View) -> Iterator[Hit]:
     """Keys that cannot be one. The key itself is never told."""

@@ -17,7 +17,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         "assignments",
         nargs="+",
         metavar="ADDRESS=VALUE",
-        help="[PASS:][COMPONENT/]SETTING=VALUE, items in [ ]; or section.field=VALUE",
+        help="[PASS:][COMPONENT/]SETTING=VALUE, items in [ ]; or section.field=VALUE; += and -= for lists",
     )
     parser.add_argument("--target", help="the target of an answer file (default: guessed from what it says)")
     add_catalog(parser)
