@@ -68,8 +68,8 @@ def test_a_host_of_the_hypervisor(program):
     done = program("write", "host.toml", "--route", "stick", ROOT_PW=SECRET)
     assert "ks=usb:/ks.cfg" in done.stdout
     lines = (program.folder / "out" / "ks.cfg").read_text().splitlines()
-    assert lines[:2] == ["vmaccepteula", "install --firstdisk --preservevmfs"]
-    assert lines[2].startswith("rootpw --iscrypted $6$")
+    assert lines[:3] == ["# answers for ESXi 8: host", "vmaccepteula", "install --firstdisk --preservevmfs"]
+    assert lines[3].startswith("rootpw --iscrypted $6$")
 
 
 def test_an_answer_file_is_corrected_in_place(program):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 import stat
 from hashlib import sha256
@@ -148,7 +149,7 @@ fill = true
 @given(rows=st.lists(VALUES, min_size=1, max_size=3))
 def test_a_prepared_draft_says_of_each_machine_what_it_would_say_of_a_draft_for_that_alone(target, rows):
     subject = draft(f'[draft]\ntarget = "{target}"\n{OPEN}')
-    prepared = prepare(subject, "plain", without_secrets=True)
+    prepared = prepare(subject, "plain", without_secrets=True, stamp=False)
     for row in rows:
         values = {name: value for name, value in row.items() if name in prepared.blanks}
         sheet = filled_in(subject.sheet, values)
@@ -181,3 +182,20 @@ def test_most_rules_need_not_run_again(tmp_path):
     prepared = prepare(draft('[identity]\nname = "LMR-${n}"\n'), "plain")
     assert "machine-name" in prepared.rules_left
     assert len(prepared.rules_left) < 30
+
+
+@pytest.mark.parametrize("target", ["windows-7", "windows-server-2022", "el-8", "fedora-42", "esxi-8", "esx-4"])
+@pytest.mark.parametrize("title", ["Gate", "", "a --> <b/> -- c-", "two\nlines", "\u202e: x"])
+def test_a_written_file_says_for_which_release_it_is(target, title, tmp_path):
+    head = f"[draft]\ntarget = '{target}'\ntitle = {json.dumps(title)}\n"
+    subject = draft(head + "[locale]\nlanguage = 'en-GB'\ntime_zone = 'UTC'\n")
+    made = prepare(subject, "plain").casts[0].whole(lambda hole: str(hole.value))
+    again = opened(tmp_path / ("x.xml" if made.startswith(b"<") else "x.ks"), data=made)
+    assert (again.target.id, again.basis != "stated") == (target, True)
+    assert again.sheet.bare() == opened(tmp_path / "y.ks", data=unstamped(subject)).sheet.bare()
+    assert b"answers for" not in unstamped(subject)
+    assert sum(line.startswith((b"#", b"<!--")) for line in made.splitlines()) <= 2
+
+
+def unstamped(subject) -> bytes:
+    return prepare(subject, "plain", stamp=False).casts[0].whole(lambda hole: str(hole.value))

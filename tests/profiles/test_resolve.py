@@ -15,7 +15,7 @@ from fairledger.model.values import SecretRef, SecretSource, Template
 from fairledger.profiles.library import SHIPPED, Library, valid_name
 from fairledger.profiles.resolve import Selection
 from fairledger.profiles.secrets import Secrets
-from fairledger.subject.opening import of_draft
+from fairledger.subject.opening import of_draft, opened
 
 
 def problems(fragment: str) -> list[tuple[int | None, str, str]]:
@@ -265,3 +265,30 @@ def test_profiles_that_cannot_both_be_meant_are_told(tmp_path, first, second, to
     draft = 'format = 1\n[draft]\ntarget = "windows-11-24h2"\nprofiles = ["a/first", "a/second"]\n'
     found = resolved_text(draft, "desk.toml", Library(tmp_path)).findings
     assert [told in one.message for one in found] == ([True] if told else [])
+
+
+def test_a_drop_reaches_its_own_layer_and_those_below_and_never_a_later_one(tmp_path):
+    (tmp_path / "profiles/a").mkdir(parents=True)
+    profile = tmp_path / "profiles/a/b.toml"
+    profile.write_text(
+        'format = 1\ndrop = ["TimeZone", "RegisteredOwner"]\n[profile]\ntitle = "B"\n[identity]\nowner = "Profile"\n'
+    )
+    head = '[draft]\ntarget = "windows-11-24h2"\nprofiles = ["a/b"]\n'
+    subject = opened(tmp_path / "d.toml", data=f"format = 1\n{head}".encode())
+    assert [one.rule for one in subject.findings if "drop" in one.rule] == ["drop-nothing"]
+    assert not [seat for seat in subject.seats if seat.name == "RegisteredOwner"]
+    later = head + '[locale]\ntime_zone = "UTC"\n[identity]\nowner = "Draft"\n'
+    subject = opened(tmp_path / "d.toml", data=f"format = 1\n{later}".encode())
+    said = {seat.name: seat.text for seat in subject.seats}
+    assert (said["TimeZone"], said["RegisteredOwner"]) == ("UTC", "Draft")
+    told = [one for one in subject.findings if "drop" in one.rule]
+    assert [(one.rule, str(one.file), one.line) for one in told] == [("drop-later", str(profile), 2)] * 2
+
+
+def test_a_drop_names_a_use_of_a_command(tmp_path):
+    text = 'format = 1\ndrop = ["setup:repo[b]"]\n[draft]\ntarget = "el-9"\n' + "".join(
+        f'[[source.repository]]\nname = "{name}"\nurl = "http://192.0.2.1/{name}"\n' for name in "abc"
+    )
+    found = opened(tmp_path / "d.toml", data=text.encode()).sheet
+    names = [node.value for block in found.blocks for node in block.children if node.name == "--name"]
+    assert names == ["a", "c"]

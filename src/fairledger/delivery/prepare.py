@@ -13,6 +13,7 @@ from fairledger.catalog.seats import Seat
 from fairledger.checks.rule import run, run_noting
 from fairledger.checks.view import View
 from fairledger.families.casting import Cast
+from fairledger.families.stamps import stamp_text
 from fairledger.intent.identity import IDENTITY
 from fairledger.model.errors import WrongUseError
 from fairledger.model.finding import Finding
@@ -33,13 +34,14 @@ class Prepared:
     It is filled for one machine after the other, never for two at once.
     """
 
-    def __init__(self, draft: Subject, route: Route, *, without_secrets: bool = False) -> None:
+    def __init__(self, draft: Subject, route: Route, *, without_secrets: bool = False, stamp: bool = True) -> None:
         assert draft.draft is not None
         assert draft.target is not None
         self.resolved: Resolved = draft.draft
         self.target: Target = draft.target
         self.route = route
         self.without_secrets = without_secrets
+        self._stamp = stamp
         self.draft = with_sheet(draft, draft.sheet, facts=replaced(draft.facts, route=route.name))
         self.blanks = draft.sheet.blanks()
         """The placeholders that are to be filled."""
@@ -69,7 +71,17 @@ class Prepared:
     def casts(self) -> tuple[Cast, ...]:
         """The files with holes. Raises `ContentError` where a value cannot be written."""
         sheet = self.draft.sheet.map_values(self._left_out) if self.without_secrets else self.draft.sheet
-        return self.draft.family.cast(sheet, self.target, self.draft.catalog.own)
+        answers, *beside = self.draft.family.cast(sheet, self.target, self.draft.catalog.own)
+        return (self._stamped(answers) if self._stamp else answers, *beside)
+
+    def _stamped(self, answers: Cast) -> Cast:
+        """The answer file with a comment that says for which release it is."""
+        lines, told = self.draft.family.stamp(self.target, stamp_text(self.target, self.resolved.head.title))
+        first = answers.segments[0] if answers.segments else ""
+        if not isinstance(first, str):
+            return replaced(answers, segments=(told, *answers.segments))
+        rows = first.split("\n", lines)
+        return replaced(answers, segments=("\n".join([*rows[:lines], told + rows[-1]]), *answers.segments[1:]))
 
     def _left_out(self, _block: Block, way: tuple[Node, ...], value: Scalar) -> Scalar:
         return LEFT_OUT if value and (isinstance(value, SecretRef) or id(way[-1]) in self.secret_seats) else value
@@ -94,10 +106,10 @@ def _is_secret(seat: Seat) -> bool:
     return isinstance(value, SecretRef) or (seat.setting is not None and seat.setting.secret and bool(value))
 
 
-def prepare(draft: Subject, route: str, *, without_secrets: bool = False) -> Prepared:
+def prepare(draft: Subject, route: str, *, without_secrets: bool = False, stamp: bool = True) -> Prepared:
     """Prepares a draft for a route. Raises `WrongUseError` if the target has no such route."""
     assert draft.target is not None
-    return Prepared(draft, route_named(route, draft.target), without_secrets=without_secrets)
+    return Prepared(draft, route_named(route, draft.target), without_secrets=without_secrets, stamp=stamp)
 
 
 def route_named(name: str, target: Target) -> Route:

@@ -21,6 +21,7 @@ from fairledger.catalog.owners import owner_of
 from fairledger.exchange.exact import Side, matched, told_apart
 from fairledger.exchange.own_values import OwnValue, own_elsewhere, with_parameters
 from fairledger.exchange.weighing import Weighing, blamed_for, dropping
+from fairledger.families.stamps import is_stamp
 from fairledger.intent.intent import Intent
 from fairledger.intent.walk import FieldPath, changed
 from fairledger.model.errors import ContentError, WrongUseError
@@ -100,7 +101,7 @@ def adopt(
         basis += f"{known.name}" + (f" ({why})" if why else "") + ", say --target where that is wrong"
         side = replace(side, target=known, catalog=catalog_of(side.family.name, known, own))
     side = settled(side)
-    comments = side.family.comments(side.text)
+    comments = [one for one in side.family.comments(side.text) if not is_stamp(one[1])]
     return _Adopter(side, basis, out, manner, comments).run()
 
 

@@ -198,6 +198,10 @@ class Family(ABC):
             raise ValueError(f"{left.way[-1].name} is still open: {left.value}")
         return answers.whole(lambda hole: str(hole.value))
 
+    def stamp(self, target: Target, told: str) -> tuple[int, str]:  # noqa: ARG002
+        """Where a comment of those words stands in an answer file (after how many lines), and how it is written."""
+        return 0, ""
+
     def guess(self, reading: Reading) -> tuple[Target, str] | None:  # noqa: ARG002
         """The target that a file was probably made for, and what says so; None if nobody can tell."""
         return None

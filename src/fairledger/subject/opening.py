@@ -13,6 +13,7 @@ from fairledger.catalog.common import Common
 from fairledger.catalog.own import NOTHING, Own, beside
 from fairledger.catalog.targets import target_named
 from fairledger.families.registry import family_named, family_of_file, family_surely
+from fairledger.families.stamps import stamped_for
 from fairledger.model.errors import ContentError, WrongUseError
 from fairledger.model.facts import Facts
 from fairledger.model.finding import Finding, Severity
@@ -114,7 +115,9 @@ def _answers(data: bytes, path: Path, asked: Asked) -> Subject:
     family = family_named(told.family if told else family_of_file(data, file))
     reading = family.read(data, file, asked.root, own, common)
     known, basis = told, "stated" if told else ""
-    if known is None and (guess := family.guess(reading)):
+    if known is None and (stamped := stamped_for(data, family.name)) is not None:
+        known, basis = stamped, "its first lines say so"
+    elif known is None and (guess := family.guess(reading)):
         known, basis = guess
     findings = list(reading.findings)
     other = family.disagrees(reading, told) if told else ""

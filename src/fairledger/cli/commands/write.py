@@ -32,6 +32,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         help="fill a placeholder; may be repeated",
     )
     parser.add_argument("--without-secrets", action="store_true", help="a file to show others: no secret is in it")
+    parser.add_argument("--no-stamp", action="store_true", help="no comment in it for which release it is")
     parser.add_argument("--seed", metavar="HEX", help="instead of the project's file .fairledger-seed: 32 hex digits")
     parser.add_argument("--own-salt", action="store_true", help="hash each machine's passwords with a salt of its own")
     parser.add_argument(
@@ -66,7 +67,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
     if options.for_upgrade:
         made = filled_for_upgrade(draft)
         return _upgrade(made, folder.put(made.files)[0], console)
-    prepared = prepare(draft, options.route, without_secrets=options.without_secrets)
+    prepared = prepare(draft, options.route, without_secrets=options.without_secrets, stamp=not options.no_stamp)
     seeds = Seeds(options.file.parent, options.seed, own_salt=options.own_salt)
     secrets = None if options.without_secrets else Secrets(options.file.parent, console.asker(twice=True), seeds)
     made = filled(prepared, values, secrets)

@@ -90,6 +90,12 @@ class Kickstart(Family):
 
         return (Writer(target, catalog_of(self.name, target, own)).cast(sheet),)
 
+    def stamp(self, target: Target, told: str) -> tuple[int, str]:
+        """At the top, with the line by which the installer's own tools tell the release."""
+        named = {"el": "RHEL", "fedora": "F"}.get(target.line)
+        version = f"#version={named}{target.id.rpartition('-')[2]}\n" if named else ""
+        return 0, f"{version}# {told}\n"
+
     def revise(self, text: str, seats: Seats, spot: Spot, value: Scalar | None) -> str:
         """The file's text with one answer changed."""
         from fairledger.families.kickstart.revise import Reviser

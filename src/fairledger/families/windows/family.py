@@ -102,6 +102,10 @@ class Windows(Family):
 
         return (cast(sheet, own), *(script(one) for one in sheet.companions))
 
+    def stamp(self, target: Target, told: str) -> tuple[int, str]:  # noqa: ARG002
+        """Behind the first line, which says that it is XML."""
+        return 1, f"<!-- {told} -->\n"
+
     def grammar(self, catalog: Catalog) -> bytes | None:
         """The grammar of a target's answer files."""
         from fairledger.families.windows.grammar import grammar
