@@ -3,7 +3,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 DEMO := larkmoor-demo
 
-.PHONY: demo test lint index bench shots clean
+.PHONY: demo test lint index bench mutants shots clean
 
 $(VENV)/ready: pyproject.toml
 	python3 -m venv $(VENV)
@@ -32,6 +32,9 @@ pages: $(VENV)/ready
 bench: $(VENV)/ready
 	$(BIN)/python -m compileall -q src
 	$(BIN)/python tools/bench.py
+
+mutants: $(VENV)/ready
+	$(BIN)/python tools/mutate.py
 
 shots: $(VENV)/ready
 	$(BIN)/python tools/shots.py

@@ -161,3 +161,28 @@ def test_every_change_of_a_file_is_told_apart():
         gone = text[: match.start()] + text[match.end() :]
         sheet = family.read(gone.encode(), "x").sheet
         assert match[1] == "Order" or told_apart(Side(sheet, catalog, adds_up=True), first), match[0]
+
+
+def test_a_secret_is_referred_to_as_what_it_is(tmp_path):
+    text = (
+        HEAD
+        + "bootloader --iscrypted --password=grub.pbkdf2.sha512.10000.AA.BB\nsshpw --username=keeper --plaintext Heron-4\n"
+    )
+    adopted(text, Path("x.ks"), tmp_path)
+    draft = (tmp_path / "desk.toml").read_text()
+    assert '--password = { file = "secrets/desk-bootloader.txt", form = "hash" }' in draft
+    assert 'password = { file = "secrets/desk-keeper.txt" }' in draft
+    assert (tmp_path / "secrets/desk-keeper.txt").read_text() == "Heron-4\n"
+    assert "Heron-4" not in draft
+
+
+def test_comments_stand_beside_what_they_speak_of(tmp_path):
+    text = (
+        HEAD
+        + "# the hill's own\n\n\n\n\n# how it speaks\nlang en_GB.UTF-8\ntimezone Europe/London\nkeyboard --xlayouts=gb --vckeymap=uk\n# loads fast\nbootloader --timeout=1\n"
+    )
+    made, _ = adopted(text, Path("x.ks"), tmp_path)
+    lines = (tmp_path / "desk.toml").read_text().splitlines()
+    assert lines[lines.index('language = "en-GB"') - 1] == "# how it speaks"
+    assert lines[lines.index("[answers.setup.bootloader]") - 1] == "# loads fast"
+    assert (lines.index("# the hill's own") < lines.index("[draft]"), made.comments) == (True, 1)

@@ -119,3 +119,34 @@ def test_sameness_is_reflexive_symmetric_and_transitive(name, one, other, third)
             assert answers_of(texts[a].encode()) == answers_of(texts[b].encode())
     if found[0, 1].same and found[1, 2].same:
         assert found[0, 2].same
+
+
+def rows(one: str, other: str):
+    found = compare(settled_file(HEAD + one, Path("a.ks")), settled_file(HEAD + other, Path("b.ks")))
+    return [(row.component, row.setting, row.a, row.b) for row in found.differences], found.equivalences
+
+
+@pytest.mark.parametrize(
+    ("one", "other", "differences", "equivalences"),
+    [
+        # uses that nothing names are counted from one
+        (
+            "network --bootproto=dhcp\nnetwork --bootproto=dhcp --nodns\n",
+            "network --bootproto=dhcp\nnetwork --bootproto=dhcp --x=1\n",
+            [("network[2]", "--nodns", "true", None), ("network[2]", "--x", None, "1")],
+            (),
+        ),
+        # what holds anyway may be said or not
+        ("bootloader --location=mbr\n", "bootloader --timeout=5 --location=mbr\n", [("bootloader", "--timeout", None, "5")], ()),
+        # a value twice is not the value once
+        ("%packages\na\na\n%end\n", "%packages\na\n%end\n", [("%packages[1]", "package", "a", None)], ()),
+        ("%packages\na\nb\n%end\n", "%packages\na\nc\n%end\n",
+         [("%packages[1]", "package", None, "c"), ("%packages[1]", "package", "b", None)], ()),
+        ("firewall --enabled\nbootloader --timeout=05\n", "firewall --enabled\nbootloader --timeout=5\n", [],
+         ("another spelling of a value: bootloader/--timeout",)),
+    ],
+)  # fmt: skip
+def test_each_difference_has_its_place_and_each_equivalence_its_name(one, other, differences, equivalences):
+    assert rows(one, other) == (differences, equivalences)
+    turned = [(place, setting, b, a) for place, setting, a, b in differences]
+    assert sorted(rows(other, one)[0], key=str) == sorted(turned, key=str)

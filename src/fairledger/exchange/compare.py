@@ -60,12 +60,13 @@ def compare(a: Subject, b: Subject) -> Comparison:
     covering = [_covering(row, a, b, equal) for row in rows]
     found = [row for row, sections in zip(rows, covering, strict=True) if not sections]
     used = [f"the section {name} says the same" for sections in covering for name in sorted(sections)] + differ.used
-    alike = tuple(dict.fromkeys(used)) or (("the same in other words: " + ", ".join(apart),) if apart else ())
     unknown = tuple(one for one in found if isinstance(one.a, SecretRef) or isinstance(one.b, SecretRef))
     missing = tuple(one for one in unknown if one.a is None or one.b is None)
     rest = tuple(one for one in found if one not in unknown or one in missing)
     unknown = tuple(one for one in unknown if one not in missing and str(one.a) != str(one.b))
-    return Comparison(rest, unknown, alike)
+    if not used and not rest and not unknown:
+        used = [f"the same in other words: {place}" for place in apart]
+    return Comparison(rest, unknown, tuple(dict.fromkeys(used)))
 
 
 def _covering(row: Difference, a: Subject, b: Subject, equal: set[str]) -> set[str]:
