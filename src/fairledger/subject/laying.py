@@ -28,7 +28,8 @@ def laid(resolved: Resolved, catalog: Catalog, facts: Facts) -> tuple[Sheet, tup
     decoder.typed = family.typed
     told: list[Finding] = list(resolved.findings)
     for at, layer in enumerate(resolved.layers):
-        later = {origin for one in resolved.layers[at + 1 :] for origin in origins_in(one.sections)}
+        above = resolved.layers[at + 1 :] if layer.drop else ()
+        later = {origin for one in above for origin in origins_in(one.sections)}
         for address in layer.drop:
             if not is_section(str(address.value)):
                 sheet = _dropped(sheet, address, catalog, told, later)
