@@ -34,8 +34,10 @@ def laid(resolved: Resolved, catalog: Catalog, facts: Facts) -> tuple[Sheet, tup
             if not is_section(str(address.value)):
                 sheet = _dropped(sheet, address, catalog, told, later)
         # a layer drops what those below it said, and never its own answers
-        sheet = lay(sheet, layer.answers, catalog, order, decoder)
-        sheet = replace(sheet, extras=(*sheet.extras, *layer.extra))
+        if layer.answers.entries:
+            sheet = lay(sheet, layer.answers, catalog, order, decoder)
+        if layer.extra:
+            sheet = replace(sheet, extras=(*sheet.extras, *layer.extra))
     sheet = _named_as_wished(family.settle(sheet, facts), resolved, catalog, told)
     return number(sheet, catalog), (*told, *findings, *decoder.problems)
 
