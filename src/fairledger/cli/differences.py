@@ -81,7 +81,7 @@ def show(comparison: Comparison, a: Subject, b: Subject, console: Console) -> No
     if comparison.not_understood:
         rests = "; ".join(visible(one) for one in comparison.not_understood)
         console.say()
-        console.paragraph(f"not compared, since one installer alone has words for it: {rests}", hang="  ")
+        console.paragraph(f"not told whether it makes a difference: {rests}", hang="  ")
     for one in comparison.unknown:
         console.say()
         told = f"not compared: {one.component}/{one.setting} ({shown(one.a, secret=True)}; {shown(one.b, secret=True)})"

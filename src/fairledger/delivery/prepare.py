@@ -12,7 +12,7 @@ from fairledger.catalog.routes import Route, routes_of
 from fairledger.catalog.seats import Seat
 from fairledger.checks.rule import run, run_noting
 from fairledger.checks.view import View
-from fairledger.families.casting import Cast
+from fairledger.families.casting import Cast, stamped
 from fairledger.families.stamps import stamp_text
 from fairledger.intent.identity import IDENTITY
 from fairledger.model.errors import WrongUseError
@@ -72,16 +72,10 @@ class Prepared:
         """The files with holes. Raises `ContentError` where a value cannot be written."""
         sheet = self.draft.sheet.map_values(self._left_out) if self.without_secrets else self.draft.sheet
         answers, *beside = self.draft.family.cast(sheet, self.target, self.draft.catalog.own)
-        return (self._stamped(answers) if self._stamp else answers, *beside)
-
-    def _stamped(self, answers: Cast) -> Cast:
-        """The answer file with a comment that says for which release it is."""
-        lines, told = self.draft.family.stamp(self.target, stamp_text(self.target, self.resolved.head.title))
-        first = answers.segments[0] if answers.segments else ""
-        if not isinstance(first, str):
-            return replaced(answers, segments=(told, *answers.segments))
-        rows = first.split("\n", lines)
-        return replaced(answers, segments=("\n".join([*rows[:lines], told + rows[-1]]), *answers.segments[1:]))
+        if self._stamp:
+            told = stamp_text(self.target, self.resolved.head.title)
+            answers = stamped(answers, *self.draft.family.stamp(self.target, told))
+        return (answers, *beside)
 
     def _left_out(self, _block: Block, way: tuple[Node, ...], value: Scalar) -> Scalar:
         return LEFT_OUT if value and (isinstance(value, SecretRef) or id(way[-1]) in self.secret_seats) else value

@@ -21,7 +21,8 @@ from fairledger.catalog.owners import owner_of
 from fairledger.exchange.exact import Side, matched, told_apart
 from fairledger.exchange.own_values import OwnValue, own_elsewhere, with_parameters
 from fairledger.exchange.weighing import Weighing, blamed_for, dropping
-from fairledger.families.stamps import is_stamp
+from fairledger.families.casting import stamped
+from fairledger.families.stamps import is_stamp, stamp_text
 from fairledger.intent.intent import Intent
 from fairledger.intent.walk import FieldPath, changed
 from fairledger.model.errors import ContentError, WrongUseError
@@ -197,7 +198,9 @@ class _Adopter:
 
         sheet = self.draft_sheet.sheet.map_values(reveal)
         casts = family.cast(sheet, self.target, again.catalog.own)
-        data = casts[0].whole(lambda hole: str(hole.value))
+        # with its stamp, since a reader may go by the release that it names
+        whole = stamped(casts[0], *family.stamp(self.target, stamp_text(self.target, "")))
+        data = whole.whole(lambda hole: str(hole.value))
         read = family.read(data, self.side.file, None, again.catalog.own).sheet
         return family.unveiled(replace(read, companions=sheet.companions))
 

@@ -26,7 +26,7 @@ class Comparison(Struct, frozen=True):
     equivalences: tuple[str, ...] = ()
     """What is said otherwise and comes to the same, each in words."""
     not_understood: tuple[str, ...] = ()
-    """What only one installer has words for, where files of two are compared."""
+    """Places of which nobody can tell whether they make a difference."""
 
     @property
     def verdict(self) -> str:
@@ -64,9 +64,24 @@ def compare(a: Subject, b: Subject) -> Comparison:
     missing = tuple(one for one in unknown if one.a is None or one.b is None)
     rest = tuple(one for one in found if one not in unknown or one in missing)
     unknown = tuple(one for one in unknown if one not in missing and str(one.a) != str(one.b))
-    if not used and not rest and not unknown:
-        used = [f"the same in other words: {place}" for place in apart]
-    return Comparison(rest, unknown, tuple(dict.fromkeys(used)))
+    rows_explained = {f"{row.pass_}:{_bare(row.component)}" for row, by in zip(rows, covering, strict=True) if by}
+    renamed = _renamed(a, b)
+    used += [f"another name of a command: {place.partition(':')[2]}" for place in sorted(renamed)]
+    explained = differ.explained | rows_explained | renamed
+    # what is not the same, and of which nobody can say why that makes no difference, is not vouched for
+    untold = tuple(place for place in apart if place.partition("/")[0] not in explained)
+    return Comparison(rest, unknown, tuple(dict.fromkeys(used)), () if rest else untold)
+
+
+def _renamed(a: Subject, b: Subject) -> set[str]:
+    """The components that one file calls by another of their names, with their passes."""
+    names = [{(f"{one.pass_}:{one.component}", one.written) for one in side.sheet.blocks} for side in (a, b)]
+    there = [{place for place, _ in side} for side in names]
+    return {place for place, _ in names[0] ^ names[1]} & there[0] & there[1]
+
+
+def _bare(title: str) -> str:
+    return title.partition("[")[0].partition("@")[0]
 
 
 def _covering(row: Difference, a: Subject, b: Subject, equal: set[str]) -> set[str]:

@@ -47,6 +47,13 @@ class Differ:
         self.catalog = (a if a.target else b).catalog
         self.used: list[str] = []
         """What was said otherwise and taken for the same."""
+        self.explained: set[str] = set()
+        """The components, with their passes, of which something was taken for the same."""
+
+    def same(self, why: str, way: _Way) -> None:
+        """Notes what was taken for the same, and why."""
+        self.used.append(f"{why}: {way.component}/{way.shown}")
+        self.explained.add(f"{way.pass_}:{way.component.partition('[')[0].partition('@')[0]}")
 
     def sheets(self, a: Sheet, b: Sheet) -> Iterator[Difference]:
         """Every difference, in the order of A, then of B."""
@@ -68,6 +75,13 @@ class Differ:
         known = self.catalog.anywhere(first.component)
         title = first.component + (f"@{first.variant}" if first.variant and self._variants(first) else "")
         # blocks of a component that stands once add up, however many the file has
+        if (known is None or not known.repeats) and max(len(a), len(b)) > 1 and not self.a.family.adds_up:
+            # each is a line of its own, and one may undo the other: only in the same order they say the same
+            for at in range(max(len(a), len(b))):
+                one, other = (side[at] if at < len(side) else None for side in (a, b))
+                way = _Way(first.pass_, f"{title}[{at + 1}]", known, "", around=_NEVER)
+                yield from self.nodes(one.children if one else (), other.children if other else (), way)
+            return
         if known is None or not known.repeats:
             whole = tuple(node for one in a for node in one.children), tuple(node for one in b for node in one.children)
             if known is not None and known.alone and bool(a) != bool(b) and not any(whole):
@@ -137,7 +151,7 @@ class Differ:
             yield way.difference(a, b)
         elif a is not None and b is not None and (a.value != b.value or one != other):
             told = "a password and its hash" if one != other else "another spelling of a value"
-            self.used.append(f"{told}: {way.component}/{way.shown}")
+            self.same(told, way)
         elif (a is None) != (b is None):
             there = one if a is not None else other
             there = there[1] if isinstance(there, tuple) and there[0] != NOTHING else there
@@ -148,7 +162,7 @@ class Differ:
             if unknown or there not in (None, default) or (there == "" and not default):
                 yield way.difference(a, b)
             elif there is not None:
-                self.used.append(f"what holds anyway is said: {way.component}/{way.shown}")
+                self.same("what holds anyway is said", way)
         yield from self.nodes(a.children if a else (), b.children if b else (), way)
 
     def values(self, a: list[Node], b: list[Node], way: _Way) -> Iterator[Difference]:
@@ -157,7 +171,7 @@ class Differ:
         if left != (again := [self.value(one, way.setting) for one in b]) and sorted(map(str, left)) == sorted(
             map(str, again)
         ):
-            self.used.append(f"another order of values: {way.component}/{way.shown}")
+            self.same("another order of values", way)
         for node in b:
             value = self.value(node, way.setting)
             if value in left:
@@ -228,6 +242,10 @@ def _bare(text: str) -> object:
         return form(etree.fromstring(text, etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False)))
     except (etree.XMLSyntaxError, ValueError):
         return text.strip()
+
+
+_NEVER = (frozenset({0}), frozenset({0}))
+"""The identity of no node: what stands there is never covered by a section."""
 
 
 class _Way(Struct, frozen=True):

@@ -17,6 +17,8 @@ from fairledger.catalog.seats import Seat, Seats, in_order, is_number
 from fairledger.model.sheet import Block, Sheet
 from fairledger.model.values import Scalar
 
+_ONE_COUNTS = ("ends", "shows-installer", "source")
+"""Traits of components of which one counts where there are several: the last, or the first."""
 Form = Hashable
 """What a seat says with all below it, so that two of the same form say the same."""
 
@@ -40,6 +42,18 @@ class Side:
         """Whether each block of a component is a use of its own."""
         known = self.catalog.anywhere(block.component)
         return known is not None and known.repeats
+
+    def in_order(self, roots: Sequence[Seat], forms: Sequence[Form]) -> list[Form]:
+        """What of the uses of a component counts in its order: scripts, and what the catalog says so of."""
+        known = self.catalog.anywhere(roots[0].block.component) if roots else None
+        counts = known is not None and "in-order" in known.traits
+        pairs = zip(roots, forms, strict=True)
+        return [form for root, form in pairs if (counts and self.key_of(root)) or any(map(_is_script, root.children))]
+
+    def turns(self, trait: str) -> list[tuple[str, str]]:
+        """The components with a trait, in the order in which they stand."""
+        blocks = ((one, self.catalog.anywhere(one.component)) for one in self.sheet.blocks)
+        return [(one.pass_, one.component) for one, known in blocks if known is not None and trait in known.traits]
 
     def key_of(self, root: Seat) -> str:
         """What tells a use of a component apart; empty where nothing does."""
@@ -201,7 +215,8 @@ def told_apart(first: Side, second: Side) -> list[str]:
         pass_, component, _ = key
         if first.repeats((mine or theirs)[0].block):
             forms: list[Any] = [[form_of(one) for one in side] for side in (mine, theirs)]
-            if Counter(forms[0]) != Counter(forms[1]) or _order(mine, forms[0]) != _order(theirs, forms[1]):
+            orders = [first.in_order(mine, forms[0]), first.in_order(theirs, forms[1])]
+            if Counter(forms[0]) != Counter(forms[1]) or orders[0] != orders[1]:
                 places.append(f"{pass_}:{component}")
             continue
         if max(len(mine), len(theirs)) > 1 and not first.adds_up:
@@ -215,6 +230,9 @@ def told_apart(first: Side, second: Side) -> list[str]:
     for key in first.uses.keys() & second.uses.keys():
         words = [{one.block.written for one in side.uses[key]} for side in (first, second)]
         places += [f"{key[0]}:{key[1]}"] if words[0] != words[1] else []
+    for trait in _ONE_COUNTS:
+        turns = [side.turns(trait) for side in (first, second)]
+        places += [f"{pass_}:{component}" for pass_, component in turns[0]] if turns[0] != turns[1] else []
     extras = [Counter(one.text.strip() for one in side.sheet.extras) for side in (first, second)]
     scripts = [{one.name: _bare(one.body) for one in side.sheet.companions} for side in (first, second)]
     places += ["what has no other form"] if extras[0] != extras[1] else []
@@ -224,11 +242,6 @@ def told_apart(first: Side, second: Side) -> list[str]:
 
 def _bare(body: Scalar) -> Scalar:
     return body.strip() if isinstance(body, str) else body
-
-
-def _order(roots: Sequence[Seat], forms: Sequence[Form]) -> list[Form]:
-    """Scripts run one after the other; other commands may stand in any order."""
-    return [form for root, form in zip(roots, forms, strict=True) if any(_is_script(one) for one in root.children)]
 
 
 def _is_script(seat: Seat) -> bool:

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from fairledger.model.pattern import pattern
 from fairledger.model.sheet import Block, Node, Sheet
@@ -48,6 +49,15 @@ class Cast(Struct, frozen=True):
         """The file's bytes with every hole filled. Raises `ContentError`."""
         texts = [one if isinstance(one, str) else one.put(value_of(one)) for one in self.segments]
         return "".join(texts).encode(self.encoding, "surrogatepass")
+
+
+def stamped(answers: Cast, lines: int, told: str) -> Cast:
+    """An answer file with a comment behind so many of its first lines."""
+    first = answers.segments[0] if answers.segments else ""
+    if not isinstance(first, str):
+        return replace(answers, segments=(told, *answers.segments))
+    rows = first.split("\n", lines)
+    return replace(answers, segments=("\n".join([*rows[:lines], told + rows[-1]]), *answers.segments[1:]))
 
 
 class Marks:
