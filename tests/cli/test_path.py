@@ -222,45 +222,33 @@ def test_one_bad_file_does_not_hide_the_others(program):
     assert "a.xml" in done.stdout
 
 
-@pytest.mark.skipif(sys.platform == "win32", reason="needs a pseudo-terminal")
-def test_a_question_at_the_terminal_shows_no_echo(desk):
+def typed_at_a_terminal(desk, *answers: str, ends: str = ""):
+    """Writes the desk's file at a terminal, where each question for the password gets the next answer."""
     import pexpect
 
-    child = pexpect.spawn(
-        sys.executable,
-        ["-m", "fairledger", "write", "desk.toml"],
-        cwd=desk.folder,
-        env=desk.environment,
-        encoding="utf-8",
-    )
-    child.expect("the password of keeper: ")
-    child.sendline(SECRET)
-    child.expect("the password of keeper, once more: ")
-    child.sendline(SECRET)
+    arguments = ["-m", "fairledger", "write", "desk.toml"]
+    child = pexpect.spawn(sys.executable, arguments, cwd=desk.folder, env=desk.environment, encoding="utf-8")
+    for answer in answers:
+        child.expect("the password of keeper.*: ")
+        child.sendline(answer)
+    if ends:
+        child.expect(ends)
     child.expect(pexpect.EOF)
     child.close()
+    return child
+
+
+@pytest.mark.skipif(sys.platform == "win32", reason="needs a pseudo-terminal")
+def test_a_question_at_the_terminal_is_asked_twice_and_shows_no_echo(desk):
+    child = typed_at_a_terminal(desk, SECRET, SECRET)
     assert child.exitstatus == 0
     assert SECRET not in child.before
 
 
 @pytest.mark.skipif(sys.platform == "win32", reason="needs a pseudo-terminal")
 def test_a_password_that_is_typed_in_two_ways_is_refused(desk):
-    import pexpect
-
-    child = pexpect.spawn(
-        sys.executable,
-        ["-m", "fairledger", "write", "desk.toml"],
-        cwd=desk.folder,
-        env=desk.environment,
-        encoding="utf-8",
-    )
-    for typed in (SECRET, SECRET + "x"):
-        child.expect("the password of keeper.*: ")
-        child.sendline(typed)
-    child.expect("the two answers for the password of keeper differ")
-    child.expect(pexpect.EOF)
-    child.close()
-    assert child.exitstatus == 4
+    told = "the two answers for the password of keeper differ"
+    assert typed_at_a_terminal(desk, SECRET, SECRET + "x", ends=told).exitstatus == 4
 
 
 def test_a_mistake_of_the_program_is_one_sentence_without_values(monkeypatch, capsys, tmp_path):
