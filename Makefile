@@ -3,7 +3,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 DEMO := larkmoor-demo
 
-.PHONY: demo test lint index bench mutants shots clean
+.PHONY: demo test lint index bench search mutants shots clean
 
 $(VENV)/ready: pyproject.toml
 	python3 -m venv $(VENV)
@@ -28,6 +28,10 @@ index: $(VENV)/ready
 
 pages: $(VENV)/ready
 	$(BIN)/python tools/section_pages.py
+
+# properties, over many more examples than the tests take, and others each time
+search: $(VENV)/ready
+	EXAMPLES_TIMES=20 $(BIN)/python -m pytest -m hypothesis
 
 bench: $(VENV)/ready
 	$(BIN)/python -m compileall -q src

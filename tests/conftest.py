@@ -10,11 +10,12 @@ from pathlib import Path
 import pytest
 from hypothesis import settings
 
-from factories import DESK
+from factories import DESK, TIMES
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.targets import target_named
 
-settings.register_profile("steady", deadline=None)  # noise on a shared machine is no mistake
+# noise on a shared machine is no mistake, and what chance finds in one change is not laid on the next
+settings.register_profile("steady", deadline=None, derandomize=TIMES == 1)
 settings.load_profile("steady")
 
 

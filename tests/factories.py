@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
+from typing import Any
+
+from hypothesis import settings
 
 from fairledger.checks.engine import Report
 from fairledger.checks.engine import check as checked
@@ -19,6 +23,15 @@ from fairledger.subject.settling import settled
 from fairledger.subject.subject import Subject
 
 DESK = "windows-11-24h2"
+TIMES = int(os.environ.get("EXAMPLES_TIMES", "1"))
+"""How many times the usual number of examples a property is tried with."""
+
+
+def examples(number: int, **others: Any) -> settings:
+    """So many examples, or as many times that as were asked for."""
+    return settings(max_examples=number * TIMES, **others)
+
+
 HEAD = f'format = 1\n[draft]\ntarget = "{DESK}"\nfirmware = "uefi"\n'
 NOWHERE = Path("nowhere")
 

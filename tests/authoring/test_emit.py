@@ -7,12 +7,13 @@ import tomllib
 from pathlib import Path
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 sys.path.insert(0, str(Path(__file__).parents[1] / "families"))
 from intents import INTENTS
 
+from factories import examples
 from fairledger.authoring.emit import key, scalar, sections_text, text
 from fairledger.model.values import SecretRef, SecretSource, parse_text
 from fairledger.profiles.decode import Decoder
@@ -24,7 +25,7 @@ def no_notes(_line: int | None, _path: str) -> list[str]:
     return []
 
 
-@settings(max_examples=250, deadline=None)
+@examples(250)
 @given(intent=INTENTS)
 def test_sections_read_back_as_they_were(intent):
     written = "\n".join(["format = 1", "[profile]", *sections_text(intent, no_notes)])
@@ -40,7 +41,7 @@ def _says(value: object) -> bool:
     return value != type(value)() if not isinstance(value, tuple) else bool(value)
 
 
-@settings(max_examples=300, deadline=None)
+@examples(300)
 @given(value=st.text())
 def test_any_text_reads_back(value):
     try:

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import HealthCheck, given
 from hypothesis import strategies as st
 
-from factories import DESK
+from factories import DESK, examples
 from fairledger.catalog.authored import read_component
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.differ import differences
@@ -179,7 +179,7 @@ about = 'é'
 TOML_PIECES = st.sampled_from(PIECES.strip().splitlines())
 
 
-@settings(max_examples=150, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@examples(150, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(pieces=st.lists(TOML_PIECES, max_size=7), shapes=st.sampled_from([SHAPES, "", "[a]\nb = 1\n", "reader = []\n"]))
 def test_any_catalog_file_is_read_or_refused_with_its_name(folder, pieces, shapes):
     (folder / "shapes.toml").write_text(shapes)
@@ -193,6 +193,6 @@ def test_any_catalog_file_is_read_or_refused_with_its_name(folder, pieces, shape
 
 
 @given(kind=st.sampled_from(sorted(LISTS)), words=st.text(max_size=20))
-@settings(max_examples=60, deadline=None)
+@examples(60)
 def test_any_words_can_be_looked_up(kind, words):
     assert isinstance(look_up(kind, words), tuple)

@@ -4,10 +4,10 @@ import tomllib
 from pathlib import Path
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
-from factories import DESK
+from factories import DESK, examples
 from fairledger.catalog.address import matching, split_assignment
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.example import example_of
@@ -50,7 +50,7 @@ def test_a_search_can_be_narrowed(desk_catalog):
     assert find("", desk_catalog) == find("xyzzyq", desk_catalog) == ()
 
 
-@settings(max_examples=60, deadline=None)
+@examples(60)
 @given(st.text(max_size=30))
 def test_any_question_has_an_orderly_answer(desk_catalog, question):
     scores = [one.score for one in find(question, desk_catalog)]

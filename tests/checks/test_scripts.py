@@ -5,10 +5,10 @@ from __future__ import annotations
 import re
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
-from factories import check, check_answers, rules_of
+from factories import check, check_answers, examples, rules_of
 from fairledger.checks import script_signs
 from fairledger.checks.rules import commands
 from fairledger.checks.signs import Sign
@@ -140,7 +140,7 @@ SIGNS = [
 
 
 @pytest.mark.parametrize(("name", "sign"), SIGNS)
-@settings(max_examples=60)
+@examples(60)
 @given(data=st.data())
 def test_what_shows_a_sign_holds_one_of_the_words_near_it(name, sign, data):
     flags = re.IGNORECASE | re.MULTILINE

@@ -6,11 +6,11 @@ import re
 from pathlib import Path
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from exchange.outside import answers_of
-from factories import draft, settled_file
+from factories import draft, examples, settled_file
 from fairledger.exchange.compare import compare
 from fairledger.subject.settling import settled
 
@@ -110,8 +110,9 @@ def mutated(text: str, choices: list[int]) -> str:
 CHOICES = st.lists(st.integers(0, 400), max_size=3)
 
 
+@example(name="server.xml", one=[345], other=[], third=[49])  # a spelling that keeps a section from being understood
 @given(name=st.sampled_from(sorted(TEXTS)), one=CHOICES, other=CHOICES, third=CHOICES)
-@settings(max_examples=60, deadline=None)
+@examples(60)
 def test_sameness_is_reflexive_symmetric_and_transitive(name, one, other, third):
     path = Path(name)
     texts = [mutated(TEXTS[name], choices) for choices in (one, other, third)]

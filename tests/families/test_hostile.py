@@ -5,10 +5,10 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import HealthCheck, given
 from hypothesis import strategies as st
 
-from factories import check_answers, settled_file
+from factories import check_answers, examples, settled_file
 from fairledger.cli.story import page
 from fairledger.events.story import story_of
 from fairledger.exchange.adopt import Manner, adopt
@@ -44,7 +44,7 @@ def files(draw: st.DrawFn) -> bytes:
     return b"\n".join(lines)
 
 
-@settings(max_examples=150, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@examples(150, suppress_health_check=[HealthCheck.too_slow])
 @given(data=files())
 def test_no_file_crashes_any_command(data):
     path = Path("nowhere/x.xml" if b"<" in data[:200] else "nowhere/x.ks")

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from intents import INTENTS, SECTIONS
 
+from factories import examples
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import all_targets
@@ -46,7 +47,7 @@ def there_and_back(intent, target, facts):
 
 
 @pytest.mark.parametrize("target", TARGETS, ids=lambda target: target.id)
-@settings(max_examples=50, deadline=None)
+@examples(50)
 @given(intent=INTENTS, facts=FACTS)
 def test_translating_loses_nothing_but_what_it_says(target, intent, facts):
     there_and_back(intent, target, facts)
@@ -54,7 +55,7 @@ def test_translating_loses_nothing_but_what_it_says(target, intent, facts):
 
 @pytest.mark.parametrize("name", SECTIONS)
 @pytest.mark.parametrize("target", TARGETS, ids=lambda target: target.id)
-@settings(max_examples=15, deadline=None)
+@examples(15)
 @given(data=st.data(), facts=FACTS)
 def test_each_section_comes_back(target, name, data, facts):
     value = data.draw(SECTIONS[name])

@@ -7,13 +7,13 @@ from functools import cache
 
 import msgspec
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from intents import SECTIONS
 from jsonschema import Draft202012Validator
 from msgspec.structs import replace
 
-from factories import DESK, NOWHERE, whole
+from factories import DESK, NOWHERE, examples, whole
 from fairledger.authoring.edit import changed, field_change
 from fairledger.authoring.emit import sections_text
 from fairledger.authoring.portable import portable_steps
@@ -55,7 +55,7 @@ def decoded(text: str) -> Intent:
 
 
 @pytest.mark.parametrize("name", NAMES)
-@settings(max_examples=25, deadline=None)
+@examples(25)
 @given(data=st.data())
 def test_what_is_emitted_is_read_again_and_fits_the_schema(name, data):
     value = data.draw(SECTIONS[name])
@@ -111,7 +111,7 @@ def less(value, gone):
 
 @pytest.mark.parametrize("target", [DESK, "windows-server-2022", "el-9", "esxi-8", "esx-4"])
 @pytest.mark.parametrize("name", NAMES)
-@settings(max_examples=20, deadline=None)
+@examples(20)
 @given(data=st.data())
 def test_each_field_that_is_taken_out_changes_the_story(name, target, data):
     value = data.draw(SECTIONS[name])

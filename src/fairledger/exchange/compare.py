@@ -11,6 +11,7 @@ from msgspec.structs import replace
 
 from fairledger.exchange.differ import Differ, Difference
 from fairledger.exchange.exact import Side, told_apart
+from fairledger.exchange.spelled import Alike
 from fairledger.intent.walk import names_of, said, told
 from fairledger.model.sheet import Block
 from fairledger.model.values import Scalar, SecretRef
@@ -52,12 +53,14 @@ def compare(a: Subject, b: Subject) -> Comparison:
     apart = told_apart(*sides)
     if not apart and not _open_secrets(a):
         return Comparison(())
-    equal = {name for name in _names(a, b) if _section(a, name) == _section(b, name)}
-    calling = {"command", "disk"} & _names(a, b)
+    alike = [Alike(one) for one in (a, b)]
+    names = {name for one in alike for name in one.sections}
+    equal = {name for name in names if alike[0].sections.get(name) == alike[1].sections.get(name)}
+    calling = {"command", "disk"} & names
     scripts = not calling <= equal  # what they call means the same otherwise
     differ = Differ(a, b)
     rows = list(differ.sheets(*(one.sheet if scripts else replace(one.sheet, companions=()) for one in (a, b))))
-    covering = [_covering(row, a, b, equal) for row in rows]
+    covering = [_covering(row, alike, equal) for row in rows]
     found = [row for row, sections in zip(rows, covering, strict=True) if not sections]
     used = [f"the section {name} says the same" for sections in covering for name in sorted(sections)] + differ.used
     unknown = tuple(one for one in found if isinstance(one.a, SecretRef) or isinstance(one.b, SecretRef))
@@ -84,11 +87,11 @@ def _bare(title: str) -> str:
     return title.partition("[")[0].partition("@")[0]
 
 
-def _covering(row: Difference, a: Subject, b: Subject, equal: set[str]) -> set[str]:
+def _covering(row: Difference, sides: list[Alike], equal: set[str]) -> set[str]:
     """The sections that both files have alike and of which a difference is a part, wherever it stands in either."""
-    parts = [side.understood.get(seen, "") for side, seen in zip((a, b), row.seen, strict=True) if seen is not None]
+    parts = [side.understood.get(seen, "") for side, seen in zip(sides, row.seen, strict=True) if seen is not None]
     if parts:
-        parts += [side.understood.get(one, "") for side, all_ in zip((a, b), row.around, strict=True) for one in all_]
+        parts += [side.understood.get(one, "") for side, all_ in zip(sides, row.around, strict=True) for one in all_]
     return set(parts) if parts and set(parts) <= equal else set()
 
 

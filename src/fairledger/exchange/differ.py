@@ -9,6 +9,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from fairledger.catalog.setting import Component, Setting
+from fairledger.exchange.spelled import in_one_spelling
 from fairledger.model.places import NOWHERE, Origin
 from fairledger.model.sheet import NOTHING, VALUE_KEY, Block, Companion, Node, Sheet, looks_secret
 from fairledger.model.values import Scalar
@@ -191,20 +192,7 @@ class Differ:
 
     def spelled(self, node: Node | None, setting: Setting | None) -> object:
         """A value in one spelling."""
-        # what is not filled yet is compared as it is: the same placeholder may come to another value in another form
-        if node is None or not isinstance(node.value, str):
-            return node.value if node else None
-        text = node.value
-        # what nobody knows may mind its spelling, so that two spellings are two values
-        if setting is None or setting.secret or setting.form == "body":
-            return text
-        text = text.strip()
-        if setting.kind == "boolean":
-            return {"1": "true", "0": "false"}.get(text.casefold(), text.casefold())
-        # of endless digits nobody makes a number
-        if setting.kind == "integer" and text.isascii() and text.isdecimal() and len(text) < 20:
-            return str(int(text))
-        return text.casefold() if setting.kind in ("locale", "guid", "hostname") else text
+        return in_one_spelling(node.value, setting) if node is not None and node.value is not None else None
 
     def form(self, node: Node, known: Component | None, path: str) -> object:
         """A node with all below it in one spelling, without ordinals."""

@@ -6,10 +6,10 @@ import shutil
 import subprocess
 
 import pytest
-from hypothesis import example, given, settings
+from hypothesis import example, given
 from hypothesis import strategies as st
 
-from factories import check, check_answers, rules_of
+from factories import check, check_answers, examples, rules_of
 from fairledger.catalog.address import locate
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.passes import pass_names
@@ -174,7 +174,7 @@ def test_sections_without_end_where_that_is_usual():
 
 
 @example(b"\\\n")
-@settings(max_examples=200)
+@examples(200)
 @given(
     st.one_of(st.binary(max_size=200), st.text(alphabet="%endpostlang \n\"'\\#-=/1\0", max_size=200).map(str.encode))
 )

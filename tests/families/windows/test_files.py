@@ -5,10 +5,10 @@ from __future__ import annotations
 import base64
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
-from factories import DESK, check_answers, draft, rules_of
+from factories import DESK, check_answers, draft, examples, rules_of
 from fairledger.catalog.address import locate
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.seats import Seats
@@ -74,7 +74,7 @@ def test_names_cannot_break_out_of_their_element():
             WINDOWS.write(sheet, TARGET)
 
 
-@settings(max_examples=300)
+@examples(300)
 @given(st.one_of(st.binary(max_size=300), st.text(alphabet="<>/&!-[]?=\"' aunted:x\n", max_size=200).map(str.encode)))
 def test_no_bytes_crash_the_check(data):
     try:
@@ -193,7 +193,7 @@ def test_a_registry_command_is_the_same_in_any_spelling():
     assert registry_form(r"reg add HKLM\SYSTEM\Setup\LabConfig /v BypassTPMCheck /t REG_DWORD /d 0 /f") != usual
 
 
-@settings(max_examples=80, deadline=None)
+@examples(80)
 @given(name=XML_TEXT, state=XML_TEXT, body=XML_TEXT)
 def test_no_value_breaks_out_of_packages_features_and_scripts(name, state, body):
     package = Node(
@@ -210,7 +210,7 @@ def test_no_value_breaks_out_of_packages_features_and_scripts(name, state, body)
     assert [row.text("@name"), row.text("@state")] in (plain, [name, state])
 
 
-@settings(max_examples=60, deadline=None)
+@examples(60)
 @given(value=XML_TEXT)
 def test_correcting_a_feature_changes_nothing_else(value):
     text = (

@@ -7,12 +7,12 @@ from functools import cache
 
 import jsonschema
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from intents import INTENTS
 from lxml import etree
 
-from factories import DESK, check, check_answers, rules_of, whole
+from factories import DESK, check, check_answers, examples, rules_of, whole
 from fairledger.authoring.schema import schema
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.targets import all_targets, target_named
@@ -105,7 +105,7 @@ def test_the_grammar_agrees_with_check_about_answer_files():
     assert seen > 80
 
 
-@settings(max_examples=120, deadline=None)
+@examples(120)
 @given(intent=INTENTS, target=st.sampled_from(TARGETS))
 def test_what_is_translated_fits_the_grammar_of_any_release(intent, target):
     sheet, _ = translate(intent, target, Facts(arch="amd64", firmware="uefi"))
