@@ -39,12 +39,6 @@ def test_assignments_part_at_the_first_equals_sign_outside_brackets(text, addres
     assert split_assignment(text) == (address, value)
 
 
-@pytest.mark.parametrize("text", ["", "a", "a[b=c]"])
-def test_what_is_no_assignment_is_refused(text):
-    with pytest.raises(WrongUseError, match="is no assignment"):
-        split_assignment(text)
-
-
 def test_addresses_part_into_steps():
     assert steps_of("A/B[1]/C") == (Step("A"), Step("B", "1"), Step("C"))
     assert steps_of("B[/x/y]/C[]") == (Step("B", "/x/y"), Step("C", ""))
@@ -92,7 +86,8 @@ def test_fields_are_told_from_settings(address, portable):
         ("network[eno2]/--mtu", "setup:network[eno2]/--mtu", None),
         ("network[eno3]/--mtu", "setup:network[eno3]/--mtu", None),  # by its key one can be named before it is there
         ("network[+]/--mtu", "setup:network[+]/--mtu", None),
-        ("fcoe[2]/--nic", "setup:fcoe[2]/--nic", "eno2"),
+        ("fcoe[#2]/--nic", "setup:fcoe[#2]/--nic", "eno2"),
+        ("network[#2]/--mtu", "setup:network[#2]/--mtu", None),
         ("fcoe[+]/--nic", "setup:fcoe[+]/--nic", None),
         ("setup:url/--url", "setup:url/--url", "http://192.0.2.10"),
         ("part[+]/--grow", "setup:part[+]/--grow", None),
@@ -109,8 +104,9 @@ def test_uses_of_a_command_are_told_apart(address, whole, value):
     ("address", "told", "candidates"),
     [
         ("network/--mtu", "network stands 2 times; which one?", ["network[eno1]", "network[eno2]"]),
-        ("fcoe/--nic", "fcoe stands 2 times; which one?", ["fcoe[1]", "fcoe[2]"]),
-        ("fcoe[3]/--nic", "fcoe has no use 3; there are 2 of them", []),
+        ("fcoe/--nic", "fcoe stands 2 times; which one?", ["fcoe[#1]", "fcoe[#2]"]),
+        ("fcoe[3]/--nic", "fcoe has no use 3", ["fcoe[#1]", "fcoe[#2]"]),
+        ("network[2]/--mtu", "network has no use 2", ["network[eno1]", "network[eno2]"]),  # a place, or a name?
         ("url/--device", "url has no setting '--device'", []),
         ("fcoe", "fcoe is a component: write fcoe/SETTING", []),
         ("setup:url[1]/--url/x", "has no setting", []),

@@ -168,7 +168,7 @@ def test_missing_parts_are_placed_at_their_nearest_parent():
         '[[answers.windowsPE.Microsoft-Windows-Setup.RunSynchronous.RunSynchronousCommand]]\nDescription = "x"\n'
     ).findings
     assert (finding.rule, finding.line) == ("part-missing", 5)
-    assert finding.setting == "RunSynchronous/RunSynchronousCommand[1]"
+    assert finding.setting == "RunSynchronous/RunSynchronousCommand[#1]"
 
 
 XML = (

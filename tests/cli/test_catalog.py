@@ -114,17 +114,17 @@ def test_packages_features_and_numbered_values_are_written_and_corrected(program
     program(
         "set",
         file,
-        "servicing/package[1]/selection[TelnetClient]/@state=false",
-        "servicing/package[1]/selection[SNMP]/@state=true",
-        "servicing/package[1]/source[+]/@location=D:\\a&b.cab",
+        "servicing/package[#1]/selection[TelnetClient]/@state=false",
+        "servicing/package[#1]/selection[SNMP]/@state=true",
+        "servicing/package[#1]/source[+]/@location=D:\\a&b.cab",
     )
     changed = (program.folder / file).read_text()
     assert '<selection name="TelnetClient" state="false"/>' in changed
     assert '<selection name="SNMP" state="true"/>' in changed
     assert '<source location="D:\\a&amp;b.cab"/>' in changed
-    program("unset", file, "servicing/package[1]/@action")
+    program("unset", file, "servicing/package[#1]/@action")
     assert "has no @action" in program("check", file, status=1).stdout
-    program("set", file, "servicing/package[1]/@action=install")
+    program("set", file, "servicing/package[#1]/@action=install")
     program("check", file)
     told = program(
         "check", program.file("bad.xml", changed.replace('state="false"', 'state="no"')).name, status=1

@@ -74,7 +74,7 @@ def test_a_host_of_the_hypervisor(program):
 
 def test_an_answer_file_is_corrected_in_place(program):
     path = program.file("ks.cfg", GATE)
-    done = program("set", "ks.cfg", "network[eno1]/--ip=192.0.2.31", "network[2]/--hostname=lmr-gate-04")
+    done = program("set", "ks.cfg", "network[eno1]/--ip=192.0.2.31", "network[#2]/--hostname=lmr-gate-04")
     assert "setup:network[eno1]/--ip = 192.0.2.31" in done.stdout
     assert path.read_text() == GATE.replace("192.0.2.30", "192.0.2.31").replace("gate-03", "gate-04")
     before = path.read_bytes()

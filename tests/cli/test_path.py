@@ -26,7 +26,7 @@ def test_from_an_empty_folder_to_a_checked_answer_file(desk):
     done = desk(
         "set",
         "desk.toml",
-        "TimeZone=GMT Standard Time",
+        "TimeZone=UTC",
         "OOBE/HideEULAPage=true",
         "specialize:Microsoft-Windows-Shell-Setup/RegisteredOwner=Larkmoor",
     )

@@ -140,15 +140,15 @@ def rows(one: str, other: str):
         (
             "network --bootproto=dhcp\nnetwork --bootproto=dhcp --nodns\n",
             "network --bootproto=dhcp\nnetwork --bootproto=dhcp --x=1\n",
-            [("network[2]", "--nodns", "true", None), ("network[2]", "--x", None, "1")],
+            [("network[#2]", "--nodns", "true", None), ("network[#2]", "--x", None, "1")],
             (),
         ),
         # what holds anyway may be said or not
         ("bootloader --location=mbr\n", "bootloader --timeout=5 --location=mbr\n", [("bootloader", "--timeout", None, "5")], ()),
         # a value twice is not the value once
-        ("%packages\na\na\n%end\n", "%packages\na\n%end\n", [("%packages[1]", "package", "a", None)], ()),
+        ("%packages\na\na\n%end\n", "%packages\na\n%end\n", [("%packages", "package", "a", None)], ()),
         ("%packages\na\nb\n%end\n", "%packages\na\nc\n%end\n",
-         [("%packages[1]", "package", None, "c"), ("%packages[1]", "package", "b", None)], ()),
+         [("%packages", "package", None, "c"), ("%packages", "package", "b", None)], ()),
         ("firewall --enabled\nbootloader --timeout=05\n", "firewall --enabled\nbootloader --timeout=5\n", [],
          ("another spelling of a value: bootloader/--timeout",)),
     ],

@@ -172,9 +172,9 @@ class _Carrier:
             if seat is None:
                 return
             skipped.add((seat.block.component, seat.shown))
-            self._one(seat, catalog)
+            self._one(seat, catalog, now)
 
-    def _one(self, seat: Seat, catalog: Catalog) -> None:
+    def _one(self, seat: Seat, catalog: Catalog, now: Subject) -> None:
         """Rewrites or takes out one answer."""
         origin = seat.node.origin
         known = catalog.anywhere(seat.block.component)
@@ -194,13 +194,13 @@ class _Carrier:
                 self.text = without_component(self.text, seat.block.pass_, seat.block.component, str(self.path))
                 self.taken_out.append(Move(title, f"{self.new.name} has no such component", origin))
                 return
-            spot = spot_of(seat, known)
+            spot = spot_of(seat, known, now.seats.roots)
             successor = _successor(setting, seat, catalog)
             steps: list[AnswerChange | FieldChange] = [AnswerChange(spot)]
             if successor is not None and seat.text is not None:
                 last = (successor.name, "", None)
                 there = Spot(spot.pass_, spot.component, successor, (*spot.steps[:-1], last), spot.key, spot.item)
-                steps.append(AnswerChange(there, answer_value(there, seat.text)))
+                steps.insert(0, AnswerChange(there, answer_value(there, seat.text)))
             self.text = changed(self.text, steps, str(self.path))
         except LedgerError as error:
             self.to_do.append(Move(what, f"{why} ({error.message})", origin))

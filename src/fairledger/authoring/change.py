@@ -5,39 +5,26 @@ from __future__ import annotations
 from collections.abc import Sequence
 from pathlib import Path
 
-from msgspec import Struct
+from msgspec.structs import replace
 
-from fairledger.authoring.edit import AnswerChange, FieldChange, answer_value, changed, describe, field_change, raw_of
+from fairledger.authoring.edit import AnswerChange, FieldChange, changed, describe, field_change
 from fairledger.authoring.portable import is_portable, portable_steps
-from fairledger.catalog.address import Spot, Step, locate, split_assignment
+from fairledger.authoring.revising import revised
+from fairledger.authoring.wanted import Changes, Done, changes_wanted
+from fairledger.catalog.address import Spot, Step, beside, split_assignment
 from fairledger.catalog.own import Own
-from fairledger.catalog.passes import pass_names
 from fairledger.catalog.seats import Seat
 from fairledger.checks.engine import check
 from fairledger.checks.rule import rules_of_values
-from fairledger.families.interface import Family
-from fairledger.intent.fields import FieldType
+from fairledger.intent.sections import section
 from fairledger.model.errors import ContentError, WrongUseError
 from fairledger.model.finding import Finding, Severity
+from fairledger.model.items import place_in
 from fairledger.model.places import NOWHERE
-from fairledger.model.values import SecretRef
-from fairledger.profiles.decode import Decoder
 from fairledger.profiles.document import read_document
-from fairledger.profiles.secrets import Secrets
-from fairledger.profiles.seed import Seeds
 from fairledger.storage.files import write_file
-from fairledger.subject.opening import Asked, looked_at, opened_answers
+from fairledger.subject.opening import Asked, looked_at
 from fairledger.subject.subject import FileKind, Opened, Subject, usable
-
-Changes = Sequence[tuple[str, str | None]]
-"""Addresses with what is typed for each; None takes it out."""
-
-
-class Done(Struct, frozen=True):
-    """One change that was made."""
-
-    text: str
-    remarks: tuple[str, ...] = ()
 
 
 def set_in(
@@ -47,99 +34,106 @@ def set_in(
 
     Raises `WrongUseError`, `ContentError`, `FileTroubleError`, `RefusedError` if a secret is not to be had.
     """
-    return _changed(path, [split_assignment(one) for one in assignments], Asked(target=target, own=own))
+    return _changed(path, [split_assignment(one) for one in assignments], Asked(target=target, own=own), taking=False)
 
 
 def unset_in(
     path: Path, addresses: list[str], *, target: str | None = None, own: Own | None = None
 ) -> tuple[Done, ...]:
     """Takes all addresses out or none, of a draft or an answer file. Raises as `set_in` does."""
-    return _changed(path, [(one, None) for one in addresses], Asked(target=target, own=own))
+    return _changed(path, [(one, None) for one in addresses], Asked(target=target, own=own), taking=True)
 
 
-def _changed(path: Path, changes: Changes, asked: Asked) -> tuple[Done, ...]:
+def _changed(path: Path, changes: Changes, asked: Asked, *, taking: bool) -> tuple[Done, ...]:
     one = looked_at(path, asked)
     if one.kind is FileKind.PROFILE:
         raise WrongUseError("this is a profile; settings are made out against a draft's target", file=one.file)
     if one.kind is FileKind.ANSWERS:
-        return _revised(usable(one), changes, asked)
+        return revised(usable(one), changes, asked, taking=taking)
     if not isinstance(one, Subject) and not all(is_portable(address) for address, _ in changes):
         # without a target nobody knows what a setting is; a field of the draft can be mended all the same
         raise ContentError(one.findings)
-    return _redrafted(one, changes, asked)
+    return _redrafted(one, changes, asked, taking=taking)
 
 
-def _revised(first: Subject, changes: Changes, asked: Asked) -> tuple[Done, ...]:
-    """Changes an answer file; every other byte of it stays."""
-    path, text, encoding = first.path, first.text, first.encoding
-    done = []
-    private = False
-    for address, typed in changes:
-        subject = opened_answers(path, asked, text.encode(encoding))
-        if is_portable(address):
-            remedy = "name the setting itself; fairledger about TARGET COMPONENT lists them"
-            raise WrongUseError(f"{address} is a field of drafts, and this is an answer file", remedy=remedy)
-        spot = locate(address, subject.catalog, subject.seats, pass_names(subject.family.name))
-        change = AnswerChange(spot, None if typed is None else answer_value(spot, typed))
-        private = private or (typed is not None and spot.setting.secret)
-        written = None if typed is None else _written(change, subject.family, path)
-        text = subject.family.revise(text, subject.seats, spot, written)
-        done.append(Done(spot.text if typed is None else describe(change), (spot.said,) if spot.said else ()))
-    write_file(path, text.encode(encoding), replace=True, private=private)
-    return tuple(done)
-
-
-def _written(change: AnswerChange, family: Family, path: Path) -> str:
-    """The text of a new answer; a reference to a secret is fetched, and hidden as its place wants it."""
-    value, spot = change.value, change.spot
-    if isinstance(value, bool):
-        return str(value).lower()
-    seeds = Seeds(path.parent)
-    seat = spot.present
-    if not isinstance(value, dict):
-        hidden = seat is not None and spot.setting.secret and value and not family.readable(seat.block, seat.way)
-        if not hidden or seat is None:
-            return str(value)
-        # the line says that its password is hashed or encoded: what is typed has to become that
-        form = "hash" if str(value).startswith(_HASHES) else "plain"
-        return family.conceal(seat.block, seat.way, str(value), form=form, salt=seeds.salt)
-    decoder = Decoder()
-    ref = decoder.value(raw_of(value), FieldType(SecretRef), (spot.setting.path,))
-    if decoder.problems or seat is None:
-        told = decoder.problems[0].message if decoder.problems else f"{spot.text} is not answered in this file"
-        raise WrongUseError(told, remedy="references are fetched only for secrets that have their place there already")
-    secret = Secrets(path.parent).fetch(ref, spot.text)
-    return family.conceal(seat.block, seat.way, secret, form=ref.form, salt=seeds.salt)
-
-
-_HASHES = ("$", "grub.pbkdf2.")
-"""With what hashes begin."""
-
-
-def _redrafted(draft: Opened, changes: Changes, asked: Asked) -> tuple[Done, ...]:
+def _redrafted(draft: Opened, changes: Changes, asked: Asked, *, taking: bool) -> tuple[Done, ...]:
     """Changes a draft; what is wrong elsewhere in it does not hinder its correction."""
     made: list[AnswerChange | FieldChange] = []
     done = []
     for address, typed in changes:
-        if is_portable(address) or not isinstance(draft, Subject):
-            bare, how = (address[:-1].rstrip(), address[-1]) if address.endswith(("+", "-")) else (address, "")
-            steps = portable_steps(bare)
-            change: AnswerChange | FieldChange = field_change(steps, typed, how, _held(draft, steps) if how else ())
-            remarks: list[str] = []
-        else:
-            spot = locate(address, draft.catalog, draft.seats, pass_names(draft.family.name))
-            change = AnswerChange(spot, None if typed is None else answer_value(spot, typed))
-            remarks = [] if typed is None else _remarks(change, draft)
-            if typed is None:
-                _examine_own(spot, draft)
-        made.append(change)
-        done.append(Done(change.text if typed is None else describe(change), tuple(remarks)))
+        if not isinstance(draft, Subject) or _is_field(address, draft):
+            change = _field_changed(address, typed, draft, taking=taking)
+            made.append(change)
+            done.append(Done(change.text if taking else describe(change)))
+            continue
+        wanted = changes_wanted(address, typed, draft, taking=taking)
+        if not wanted:
+            done.append(Done(f"{address} is so already"))
+        for one in wanted:
+            if one.value is None:
+                _examine_own(one.spot, draft)
+            there = _in_draft(one.spot, draft)
+            made.append(AnswerChange(there, one.value))
+            remarks = [] if one.value is None else _remarks(one, draft)
+            done.append(Done(one.text if taking else describe(one), tuple(remarks)))
     text = changed(draft.text, made, draft.file)
     if not draft.findings:
         read_document(text, draft.file)
     _examine(draft, looked_at(draft.path, asked, text.encode()))
     write_file(draft.path, text.encode(), replace=True)
     return tuple(done)
+
+
+def _is_field(address: str, draft: Subject) -> bool:
+    """Whether a field of a section is meant. Raises `WrongUseError` where that is not clear."""
+    if not is_portable(address):
+        return False
+    name = address.partition("[")[0]
+    known = draft.catalog.component(name) if "." not in address else None
+    if known is not None:
+        item = address.removeprefix(name)
+        told = section(name).items
+        listed = [f"{known.usual_pass or known.passes[0]}:{address}", f"{name}.{told}{item}" if told else address]
+        raise WrongUseError(f"{address} can mean two things", remedy="name one of them in full", candidates=listed)
+    return True
+
+
+def _field_changed(address: str, typed: str | None, draft: Opened, *, taking: bool) -> FieldChange:
+    """A change of a portable field."""
+    bare, how = (address[:-1].rstrip(), address[-1]) if address.endswith(("+", "-")) else (address, "")
+    if typed is None and not taking:
+        raise WrongUseError(f"{address} is not told its value", remedy="write ADDRESS=VALUE")
+    steps = portable_steps(bare)
+    return field_change(steps, typed, how, _held(draft, steps) if how else ())
+
+
+def _in_draft(spot: Spot, draft: Subject) -> Spot:
+    """A spot whose items are named as they stand in the draft's own lists, which profiles do not count in.
+
+    Raises `WrongUseError` where an item that nothing names comes from elsewhere.
+    """
+    steps = []
+    for at, (name, key, item) in enumerate(spot.steps):
+        steps.append((name, key, _own_place(item, beside(spot, at, draft.seats), spot, draft)))
+    return replace(spot, steps=tuple(steps), item=_own_place(spot.item, beside(spot, -1, draft.seats), spot, draft))
+
+
+def _own_place(item: str | None, there: list[Seat], spot: Spot, draft: Subject) -> str | None:
+    place = place_in(item) if item is not None else None
+    if place is None:
+        return item
+    asked = there[place - 1]
+    mine = [one for one in there if _is_own(one, draft)]
+    if asked not in mine:
+        by = f"the section [{asked.node.origin.by}] in " if asked.node.origin.by else ""
+        remedy = "nothing names it: change it there, or write [+] for one of its own"
+        raise WrongUseError(f"{spot.text} comes from {by}{asked.node.origin}", remedy=remedy)
+    return f"#{mine.index(asked) + 1}"
+
+
+def _is_own(seat: Seat, draft: Subject) -> bool:
+    """Whether the draft itself answers it directly, or something in it."""
+    return any(one.node.origin.file in ("", draft.file) and not one.node.origin.by for one in seat.walk())
 
 
 def _held(draft: Opened, steps: Sequence[Step]) -> tuple[str, ...]:
@@ -178,11 +172,25 @@ def _told(one: Opened) -> tuple[Finding, ...]:
 
 def _examine_own(spot: Spot, draft: Subject) -> None:
     """Raises `WrongUseError` if an answer that is to be taken out does not come from the draft itself."""
-    origin = spot.present.node.origin if spot.present is not None else NOWHERE
-    if origin.file not in ("", draft.file):
-        remedy = "override it with set, or leave the profile out"
-        told = f"{spot.text} comes from {origin}, not from this draft"
+    seat = spot.present
+    if seat is None or _is_own(seat, draft):
+        return
+    origin = next((one.node.origin for one in seat.walk() if one.node.origin.file), NOWHERE)
+    if origin.by:
+        told = f"{spot.text} is brought by the section [{origin.by}] in {origin}, not by a direct answer"
+        address = _address(seat, draft)
+        remedy = "change the section"
+        remedy += "" if "[#" in address else f", or take it out of what it says: draft.drop+={address}"
         raise WrongUseError(told, remedy=remedy, file=draft.file)
+    remedy = "override it with set, or leave the profile out"
+    raise WrongUseError(f"{spot.text} comes from {origin}, not from this draft", remedy=remedy, file=draft.file)
+
+
+def _address(seat: Seat, draft: Subject) -> str:
+    root = seat
+    while root.parent is not None:
+        root = root.parent
+    return f"{seat.block.pass_}:{draft.seats.title(root)}" + (f"/{seat.shown}" if seat.shown else "")
 
 
 def _remarks(change: AnswerChange, draft: Subject) -> list[str]:

@@ -16,6 +16,7 @@ from fairledger.intent.fields import FieldType, fields_of
 from fairledger.intent.part import Part
 from fairledger.intent.sections import items_at, section
 from fairledger.model.errors import WrongUseError
+from fairledger.model.items import is_new, place_in
 from fairledger.model.kinds import choices_of, complaint
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.values import parse_text
@@ -53,6 +54,18 @@ class FieldChange(Struct, frozen=True):
     def text(self) -> str:
         """The address as it would be typed."""
         return ".".join(step.name + (f"[{step.item}]" if step.item is not None else "") for step in self.steps)
+
+
+def answer_values(spot: Spot, typed: str) -> list[Any]:
+    """What a typed value becomes, as `answer_value` does; of a list of plain values each one."""
+    setting = spot.setting
+    if not setting.repeats or spot.steps[-1][2] is not None:
+        return [answer_value(spot, typed)]
+    if typed.lstrip().startswith("["):
+        rows = _inline(typed, setting.path)
+        return [answer_value(spot, one if isinstance(one, str) else str(one)) for one in rows]
+    parts = typed.split(",") if setting.form == "entry" else [typed]
+    return [answer_value(spot, one.strip()) for one in parts]
 
 
 def answer_value(spot: Spot, typed: str) -> Any:
@@ -161,6 +174,8 @@ def changed(text: str, changes: list[AnswerChange | FieldChange], file: str) -> 
             told = change.text
         if change.value is None:
             _take_out(document, steps, told, file)
+        elif isinstance(change, AnswerChange) and change.spot.whole:
+            _reached(document, steps, new_items)
         else:
             first = steps[0].name
             fresh = first not in document
@@ -209,9 +224,12 @@ class _Step(Struct, frozen=True):
 
     def names(self, row: Any, place: int) -> bool:
         """Whether an item of the list, at a place from 1, is the one that is meant."""
+        asked = place_in(self.item or "")
+        if asked is not None:
+            return asked == place
         if not isinstance(row, MutableMapping):
             return str(row) == self.item
-        said = row.get(self.key, self.unnamed) if self.key else place
+        said = row.get(self.key, self.unnamed) if self.key else None
         return said is not None and str(said) == self.item
 
 
@@ -240,16 +258,33 @@ def _put(
     *,
     repeats: bool = False,
 ) -> None:
+    *way, last = steps
+    here = _reached(document, way, new_items)
+    held = here.get(last.name, [])
+    if last.item is not None and repeats:  # one of several plain values, in the place of another
+        rows = list(held) if isinstance(held, list) else [held]
+        at = next((at for at, row in enumerate(rows) if last.names(row, at + 1)), None)
+        if at is None:
+            raise WrongUseError(f"{last.name}[{last.item}] does not stand in the draft", remedy="nothing was changed")
+        rows[at] = value
+        value = rows
+    elif last.item is not None:
+        raise WrongUseError(f"{last.name} is a list of tables", remedy="name a field inside it")
+    elif repeats:
+        value = [*(held if isinstance(held, list) else [held]), value]
+    here[last.name] = _toml(value)
+
+
+def _reached(document: Container, way: list[_Step], new_items: dict[tuple[str, ...], Container]) -> Container:
+    """The table at the end of a way; what is missing of it is made."""
     here = document
     walked: tuple[str, ...] = ()
-    for at, step in enumerate(steps[:-1]):
+    for at, step in enumerate(way):
         name = step.name
         walked = (*walked, name if step.item is None else f"{name}[{step.item}]")
         if step.item is None:
             if name not in here:
-                following = steps[at + 1 :]
-                bare = len(following) > 1
-                here[name] = tomlkit.table(is_super_table=bare)
+                here[name] = tomlkit.table(is_super_table=at + 1 < len(way))
             found = here[name]
             if isinstance(found, list) and len(found) == 1:
                 found = found[0]
@@ -261,13 +296,7 @@ def _put(
         else:
             here = _item(here, step, step.item)
             new_items[walked] = here
-    name = steps[-1].name
-    if steps[-1].item is not None:
-        raise WrongUseError(f"{name} is a list of tables", remedy="name a field inside it")
-    if repeats:  # one more of several plain values
-        before = here.get(name, [])
-        value = [*(before if isinstance(before, list) else [before]), value]
-    here[name] = _toml(value)
+    return here
 
 
 def _toml(value: Any) -> Any:
@@ -288,15 +317,17 @@ def _item(here: Container, step: _Step, item: str) -> Container:
         here[name] = tomlkit.aot() if not _is_inline(here) else tomlkit.array()
     rows = here[name]
     if isinstance(rows, MutableMapping):
-        if key and step.names(rows, 1):
+        if step.names(rows, 1):
             return rows
         raise WrongUseError(f"{name} is one table in the draft, not a list", remedy=f"write it as [[...{name}]] there")
-    if not item.startswith("+"):
+    if not is_new(item):
         for number, row in enumerate(rows, 1):
             if step.names(row, number):
                 return row  # type: ignore[no-any-return]
+        if not key or place_in(item) is not None:
+            raise WrongUseError(f"{name}[{item}] does not stand in the draft", remedy=f"write {name}[+] for a new one")
     new = tomlkit.table() if isinstance(rows, AoT) else tomlkit.inline_table()
-    if key and not item.startswith("+"):
+    if key and not is_new(item):
         new[key] = int(item) if item.isdecimal() and str(int(item)) == item else item
     rows.append(new)
     return rows[-1]  # type: ignore[no-any-return]
@@ -321,6 +352,8 @@ def _take_out(document: Container, steps: list[_Step], told: str, file: str) -> 
                 raise WrongUseError(f"{told} is not answered in this draft", file=file, remedy="nothing was changed")
             way.append((here, rows[0]))
             here = here[rows[0]]
+        elif step.item is not None and not step.names(here, 1):
+            raise WrongUseError(f"{told} is not answered in this draft", file=file, remedy="nothing was changed")
     for number, (container, name) in enumerate(reversed(way)):
         if number == 0 or len(container[name]) == 0:
             del container[name]
@@ -334,6 +367,10 @@ def describe(change: AnswerChange | FieldChange) -> str:
         secret = change.kind is not None and any(one.__name__ == "SecretRef" for one in change.kind.plain)
         shown = "(hidden)" if secret and isinstance(change.value, str) else _shown(change.value)
         return f"{change.text} {change.way}= {shown}"
+    if change.value is None:
+        return f"without {change.spot.text}"
+    if change.spot.whole:
+        return change.spot.text
     hidden = change.spot.setting.secret and isinstance(change.value, str)
     return f"{change.spot.text} = {'(hidden)' if hidden else _shown(change.value)}"
 

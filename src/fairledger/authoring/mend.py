@@ -19,7 +19,7 @@ from fairledger.catalog.seats import Seat, Seats
 from fairledger.families.interface import Family
 from fairledger.model.errors import LedgerError
 from fairledger.model.sheet import hidden_in
-from fairledger.storage.files import write_file
+from fairledger.storage.files import encoded, write_file
 from fairledger.subject.opening import Asked, looked_at
 from fairledger.subject.subject import FileKind, Opened, Subject
 
@@ -43,7 +43,7 @@ def mend(path: Path, *, target: str | None = None, own: Own | None = None) -> Me
     new, done, secrets = mended(one, asked)
     if new == text:
         return Mended()
-    write_file(path, new.encode(encoding), replace=True)
+    write_file(path, encoded(new, encoding, one.file), replace=True)
     rows = unified_diff(text.splitlines(), new.splitlines(), f"{path} before", f"{path} now", lineterm="", n=1)
     lines = tuple(hidden_in(line, sorted(secrets, key=len, reverse=True)) for line in rows)
     return Mended(tuple(done), lines)
@@ -55,7 +55,7 @@ def _answers_mended(one: Opened, asked: Asked) -> tuple[str, list[str], set[str]
     done: list[str] = []
     secrets: set[str] = set()
     for _ in range(_MOST):
-        subject = looked_at(one.path, asked, text.encode(encoding))
+        subject = looked_at(one.path, asked, encoded(text, encoding, one.file))
         assert isinstance(subject, Subject)
         mended = subject.family.mended(text, subject.sheet, subject.findings)
         if mended is not None:

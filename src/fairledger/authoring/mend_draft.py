@@ -16,7 +16,9 @@ def mended_draft(one: Opened, _asked: Asked) -> tuple[str, list[str], set[str]]:
     text = one.text
     done: list[str] = []
     secrets: set[str] = set()
-    for seat in one.seats if isinstance(one, Subject) and one.whole else ():
+    if not isinstance(one, Subject) or not one.whole:
+        return text, done, secrets
+    for seat in one.seats:
         if isinstance(seat.value, SecretRef):
             secrets |= {str(source.name) for source in seat.value.sources if source.kind == "value"}
         setting = seat.setting
@@ -26,7 +28,7 @@ def mended_draft(one: Opened, _asked: Asked) -> tuple[str, list[str], set[str]]:
         right = right_spelling(seat)
         if right is None:
             continue
-        spot = spot_of(seat, seat.component)
+        spot = spot_of(seat, seat.component, one.seats.roots)
         try:
             text = changed(text, [AnswerChange(spot, answer_value(spot, right))], one.file)
         except LedgerError:

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from fairledger.catalog.address import Spot
-from fairledger.catalog.seats import Seat
+from collections.abc import Sequence
+
+from fairledger.catalog.address import WHOLE, Spot
+from fairledger.catalog.seats import Seat, identity_of
 from fairledger.catalog.setting import Component, Setting
+from fairledger.model.items import labels
 
 
-def spot_of(seat: Seat, known: Component | None) -> Spot:
-    """The address of a seat; ``known`` is its component as the catalog that read it knows it."""
+def spot_of(seat: Seat, known: Component | None, beside: Sequence[Seat]) -> Spot:
+    """The address of a seat; ``known`` is its component as the catalog that read it knows it, ``beside`` all blocks."""
     steps: list[tuple[str, str, str | None]] = []
     here: Seat | None = seat
     while here is not None and here.parent is not None:
@@ -16,18 +19,25 @@ def spot_of(seat: Seat, known: Component | None) -> Spot:
         steps.append(_step(here, setting))
         here = here.parent
     root = here
-    item = root.says(known.key) if root is not None and known and known.repeats and known.key else None
-    found = (known.setting(seat.path) if known else None) or Setting(path=seat.path, kind="text")
-    key = known.key if known else ""
-    return Spot(seat.block.pass_, seat.block.component, found, tuple(reversed(steps)), key, item, present=seat)
+    found = (known.setting(seat.path) if known else None) or (Setting(path=seat.path, kind="text") if steps else WHOLE)
+    item = None
+    if root is not None and known is not None and known.repeats:
+        uses = [one for one in beside if one.block.component == known.name and one.block.pass_ == root.block.pass_]
+        item = labels([one.says(known.key) if known.key else None for one in uses])[uses.index(root)]
+    return Spot(
+        seat.block.pass_,
+        seat.block.component,
+        found,
+        tuple(reversed(steps)),
+        known.key if known else "",
+        item,
+        present=seat,
+    )
 
 
 def _step(seat: Seat, setting: Setting | None) -> tuple[str, str, str | None]:
-    if setting is None or setting.kind != "list" or setting.repeats:
-        return (seat.node.name, "", None)
-    item = seat.says(setting.key) if setting.key else None
-    if item is not None and seat.child(setting.key) is not None:
-        return (seat.node.name, setting.key, item)
     assert seat.parent is not None
-    same = [one for one in seat.parent.children if one.node.name == seat.node.name]
-    return (seat.node.name, "", str(same.index(seat) + 1))
+    same = [one for one in seat.parent.children if one.name == seat.name]
+    if setting is None or setting.kind != "list":
+        return (seat.name, "", f"#{same.index(seat) + 1}" if len(same) > 1 else None)
+    return (seat.name, setting.key, labels([identity_of(one) for one in same])[same.index(seat)])

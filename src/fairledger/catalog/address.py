@@ -1,17 +1,20 @@
 """Setting addresses: what a technician types to name an answer or a portable field.
 
-``[PASS:][COMPONENT/]PATH`` with items in brackets, by identity or place (from 1), ``[+]`` or ``[+label]`` for a
-new item; any unambiguous tail of a path is enough.
+``[PASS:][COMPONENT/]PATH`` with items in brackets: ``[x]`` by what tells it apart, ``[#2]`` the second one, ``[+]`` or
+``[+label]`` a new one; any unambiguous tail of a path is enough. A component alone names its line or element.
 """
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from msgspec import Struct
 
 from fairledger.catalog.catalog import Catalog
-from fairledger.catalog.seats import Seat, Seats
+from fairledger.catalog.seats import Seat, Seats, identity_of
 from fairledger.catalog.setting import Component, Setting
 from fairledger.model.errors import WrongUseError
+from fairledger.model.items import is_new, labels, meant, place_in
 from fairledger.model.pattern import pattern
 from fairledger.model.suggest import did_you_mean
 
@@ -31,12 +34,13 @@ class Spot(Struct, frozen=True):
     pass_: str
     component: str
     setting: Setting
+    """Of a whole component one that has no path."""
     steps: tuple[tuple[str, str, str | None], ...]
-    """Name, key of the list (empty where it is none), and the item's identity; ``+label`` for a new one."""
+    """Name, key of the list (empty where it is none), and the item: its identity, ``#place``, or ``+label``."""
     key: str = ""
     """What tells apart repeated uses of the component; empty where it stands once, or nothing does."""
     item: str | None = None
-    """Which use of a repeated component; ``+label`` for a new one."""
+    """Which use of a repeated component; in the same forms."""
     said: str = ""
     """What should be told about the choice of the pass; empty if the address named it."""
     present: Seat | None = None
@@ -45,20 +49,29 @@ class Spot(Struct, frozen=True):
     @property
     def text(self) -> str:
         """The whole address."""
-        way = "/".join(name + (f"[{item}]" if item is not None else "") for name, _, item in self.steps)
+        way = "".join("/" + name + (f"[{item}]" if item is not None else "") for name, _, item in self.steps)
         component = self.component + (f"[{self.item}]" if self.item is not None else "")
-        return f"{self.pass_}:{component}/{way}"
+        return f"{self.pass_}:{component}{way}"
+
+    @property
+    def whole(self) -> bool:
+        """Whether a component is meant, with all that stands in it."""
+        return not self.steps
 
 
-def split_assignment(text: str) -> tuple[str, str]:
-    """Address and value of ``ADDRESS=VALUE``; an equals sign inside brackets belongs to the address."""
+WHOLE = Setting(path="", kind="component")
+"""What stands for a setting where a component is meant."""
+
+
+def split_assignment(text: str) -> tuple[str, str | None]:
+    """Address and value of ``ADDRESS=VALUE``, None without one; brackets may hold equals signs."""
     depth = 0
     for at, char in enumerate(text):
         # an item may be named by a text with an equals sign in it
         depth += {"[": 1, "]": -1}.get(char, 0)
         if char == "=" and depth <= 0:
             return text[:at].strip(), text[at + 1 :].lstrip()
-    raise WrongUseError(f"{text!r} is no assignment", remedy="write ADDRESS=VALUE")
+    return text.strip(), None
 
 
 def steps_of(text: str, address: str = "") -> tuple[Step, ...]:
@@ -79,14 +92,24 @@ def steps_of(text: str, address: str = "") -> tuple[Step, ...]:
         at += 1
 
 
-def locate(address: str, catalog: Catalog, seats: Seats, passes: tuple[str, ...]) -> Spot:
-    """Makes out an address. Raises `WrongUseError`: unknown, ambiguous, in a wrong pass, or an item not named."""
+def locate(address: str, catalog: Catalog, seats: Seats, passes: tuple[str, ...], *, whole: bool = False) -> Spot:
+    """Makes out an address. Raises `WrongUseError`: unknown, ambiguous, in a wrong pass, or an item not named.
+
+    With ``whole`` the name of a component means the component itself, even where a setting is called the same.
+    """
     head, colon, rest = address.partition(":")
     # a colon inside a name or an item (a path, a drive) does not end a pass
     pass_ = head if colon and "/" not in head and "[" not in head else ""
     if pass_ and pass_ not in passes:
         raise WrongUseError(f"there is no pass {pass_!r}", remedy=did_you_mean(pass_, passes), candidates=passes)
     steps = steps_of(rest if pass_ else address, address)
+    if len(steps) == 1 and (named := catalog.named(steps[0].name)) is not None:
+        if whole:
+            return _whole(named, steps[0].item, seats, pass_)
+        words = [one for one in named.settings if one.form in ("word", "rest")]
+        if words and named.setting(named.name) is None:
+            # the one word that makes a command is meant by the command's name
+            steps = (steps[0], Step(words[0].path))
     found = _candidates(steps, catalog)
     if pass_:
         found = _in_pass(found, pass_, catalog)
@@ -97,38 +120,64 @@ def locate(address: str, catalog: Catalog, seats: Seats, passes: tuple[str, ...]
     asked = steps[0].item if steps[0].name == component else None
     item = _use_of(known, seats, chosen, asked) if known.repeats else None
     roots = _roots(known, seats, chosen, item)
-    whole = _with_items(steps, known, setting, roots)
-    there = _below(roots, whole)
-    return Spot(chosen, component, setting, whole, known.key, item, said, there[0] if there else None)
+    way = _with_items(steps, known, setting, roots)
+    there = _below(roots, way)
+    if len(there) > 1 and not setting.repeats:
+        told = f"{address} stands {len(there)} times in {component}"
+        raise WrongUseError(told, remedy="name one of them", candidates=[f"{component}/{one.shown}" for one in there])
+    last = way[-1][2]
+    present = there[0] if there and (last is not None or not setting.repeats) else None
+    return Spot(chosen, component, setting, way, known.key, item, said, present)
+
+
+def _whole(known: Component, asked: str | None, seats: Seats, pass_: str) -> Spot:
+    """A component, or one of its uses."""
+    there = list(dict.fromkeys(root.block.pass_ for root in seats.roots if root.block.component == known.name))
+    if not pass_ and len(there) > 1:
+        listed = [f"{one}:{known.name}" for one in there]
+        told = f"{known.name} stands in {len(there)} passes"
+        raise WrongUseError(told, remedy="name one of them", candidates=listed)
+    chosen = pass_ or (there[0] if there else known.usual_pass or known.passes[0])
+    if chosen not in known.passes:
+        told = f"{known.name} does not count in the pass {chosen}"
+        raise WrongUseError(told, remedy=f"it may stand in {', '.join(known.passes)}", candidates=known.passes)
+    item = _use_of(known, seats, chosen, asked) if known.repeats else None
+    roots = _roots(known, seats, chosen, item)
+    if asked is not None and not known.repeats:
+        raise WrongUseError(f"{known.name} is no list, so that [{asked}] names nothing", remedy=f"write {known.name}")
+    return Spot(chosen, known.name, WHOLE, (), known.key, item, "", roots[0] if roots else None)
 
 
 def _roots(known: Component, seats: Seats, pass_: str, item: str | None) -> list[Seat]:
     """The blocks of a component in a pass, or the one that is named."""
     roots = list(seats.find(pass_, known.name, ""))
-    if item is None:
-        return roots
-    return [root for number, root in enumerate(roots, 1) if _use(root, known.key, number) == item]
+    return roots if item is None else [roots[at] for at in meant(item, _uses(roots, known.key))]
 
 
-def _use(root: Seat, key: str, number: int) -> str:
-    text = root.says(key) if key else None
-    return text if text is not None else str(number)
+def _uses(roots: list[Seat], key: str) -> list[str | None]:
+    return [root.says(key) if key else None for root in roots]
 
 
 def _use_of(known: Component, seats: Seats, pass_: str, asked: str | None) -> str:
     """Which use of a repeated component is meant."""
-    roots = list(seats.find(pass_, known.name, ""))
-    told = [_use(root, known.key, number) for number, root in enumerate(roots, 1)]
+    told = _uses(list(seats.find(pass_, known.name, "")), known.key)
+    named = labels(told)
+    listed = [f"{known.name}[{one}]" for one in named]
     if asked is not None:
+        found = meant(asked, told)
+        if len(found) > 1:
+            raise WrongUseError(
+                f"{known.name}[{asked}] stands {len(found)} times", remedy="name one", candidates=listed
+            )
         # by its key an item may be named before it is there: naming it makes it
-        if asked.startswith("+") or asked in told or known.key:
+        if found or is_new(asked) or _can_name(asked, known.key, known.setting(known.key)):
             return asked
-        raise WrongUseError(f"{known.name} has no use {asked}", remedy=f"there are {len(told)} of them")
+        remedy = "name one" if listed else f"write {known.name}[+] for a new one"
+        raise WrongUseError(f"{known.name} has no use {asked}", remedy=remedy, candidates=listed)
     if len(told) == 1:
-        return told[0]
+        return named[0]
     if not told:
         return "+"
-    listed = [f"{known.name}[{one}]" for one in told]
     raise WrongUseError(f"{known.name} stands {len(told)} times; which one?", remedy="name one", candidates=listed)
 
 
@@ -240,20 +289,27 @@ def _with_items(
     for at, name in enumerate(names):
         here = known.setting("/".join(names[: at + 1]))
         item = given.get(at)
-        if here is None or here.kind != "list" or (at == len(names) - 1 and here.repeats):
-            if item is not None:
+        last = at == len(names) - 1
+        if here is None or here.kind != "list":
+            several = len(_below(roots, (*out, (name, "", None)))) > 1
+            if item is not None and not (several and place_in(item) is not None):
                 raise WrongUseError(f"{name} is no list, so that [{item}] names nothing", remedy=f"write {name} alone")
-            out.append((name, "", None))
+            out.append((name, "", item))
             continue
-        if item is None:
-            item = _single_item(here, _below(roots, tuple(out)), last=at == len(names) - 1)
+        if item is None and not (last and here.repeats):
+            item = _single_item(here, _below(roots, tuple(out)), last=last)
+        elif item is not None:
+            _examine(item, here, known, _items(here.name, _below(roots, tuple(out))))
         out.append((name, here.key, item))
     return tuple(out)
 
 
+def _items(name: str, above: list[Seat]) -> list[Seat]:
+    return [child for seat in above for child in seat.children if child.name == name]
+
+
 def _single_item(here: Setting, above: list[Seat], *, last: bool) -> str:
-    items = [child for seat in above for child in seat.children if child.node.name == here.name]
-    told = [_identity(item, here.key, number) for number, item in enumerate(items, 1)]
+    told = labels([identity_of(one) for one in _items(here.name, above)])
     # on the way the only item is meant; at the end its name is asked for, since it may be taken out
     if len(told) == 1 and not last:
         return told[0]
@@ -262,20 +318,51 @@ def _single_item(here: Setting, above: list[Seat], *, last: bool) -> str:
     raise WrongUseError(f"{here.path} is a list; which item?", remedy=remedy, candidates=listed)
 
 
-def _identity(seat: Seat, key: str, number: int) -> str:
-    text = seat.says(key) if key else None
-    return text if text is not None else str(number)
+def _can_name(item: str, key: str, known: Setting | None) -> bool:
+    """Whether naming an item by what tells it apart can make it; of a bare number it is doubtful what it counts."""
+    counted = item.isdecimal() and not (known is not None and known.kind == "integer" and not known.ordinal)
+    return bool(key) and place_in(item) is None and not counted
 
 
-def _below(roots: list[Seat], way: tuple[tuple[str, str, str | None], ...]) -> list[Seat]:
+def _examine(item: str, here: Setting, known: Component, items: list[Seat]) -> None:
+    """Raises `WrongUseError` for an item that is not there and that naming it cannot make."""
+    told = [identity_of(one) for one in items]
+    found = meant(item, told)
+    listed = [f"{here.name}[{one}]" for one in labels(told)]
+    if len(found) > 1:
+        raise WrongUseError(f"{here.name}[{item}] stands {len(found)} times", remedy="name one", candidates=listed)
+    key = "" if here.repeats else here.key
+    if not found and not is_new(item) and not _can_name(item, key, known.setting(f"{here.path}/{key}")):
+        remedy = "name one" if listed else f"write {here.name}[+] for a new one"
+        raise WrongUseError(f"there is no {here.name}[{item}]", remedy=remedy, candidates=listed)
+
+
+def _below(roots: list[Seat], way: Sequence[tuple[str, str, str | None]]) -> list[Seat]:
     """The seats at a way of names and items below some blocks."""
     found = roots
-    for name, key, item in way:
-        below = [child for seat in found for child in seat.children if child.node.name == name]
-        if item is not None:
-            below = [one for number, one in enumerate(below, 1) if _identity(one, key, number) == item]
-        found = below
+    for name, _, item in way:
+        below = _items(name, found)
+        found = below if item is None else [below[at] for at in meant(item, [identity_of(one) for one in below])]
     return found
+
+
+def beside(spot: Spot, at: int, seats: Seats) -> list[Seat]:
+    """The items of which a step names one; before the first step (-1) the uses of the component."""
+    roots = list(seats.find(spot.pass_, spot.component, ""))
+    if at < 0:
+        return roots
+    if spot.item is not None:
+        roots = [roots[one] for one in meant(spot.item, _uses(roots, spot.key))]
+    return _items(spot.steps[at][0], _below(roots, spot.steps[:at]))
+
+
+def step_is(seat: Seat, step: tuple[str, str, str | None]) -> bool:
+    """Whether a seat is the one that a step of a spot names."""
+    name, _, item = step
+    if seat.name != name or seat.parent is None or item is None:
+        return seat.name == name
+    alike = _items(name, [seat.parent])
+    return alike.index(seat) in meant(item, [identity_of(one) for one in alike])
 
 
 def matching(text: str, catalog: Catalog) -> list[tuple[Component, Setting]]:

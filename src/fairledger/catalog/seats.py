@@ -9,8 +9,9 @@ from typing import Any
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.common import Common
 from fairledger.catalog.setting import Component, Setting
+from fairledger.model.items import labels
 from fairledger.model.places import Place
-from fairledger.model.sheet import VALUE_KEY, Block, Companion, Node, Sheet, is_mark, visible
+from fairledger.model.sheet import VALUE_KEY, Block, Companion, Node, Sheet, is_mark
 from fairledger.model.trace import Trace
 from fairledger.model.values import Scalar, blanks_of
 
@@ -79,15 +80,20 @@ class Seat:
         above = self.shown
         lead = f"{above}/" if above else ""
         names: dict[int, str] = {}
-        for alike in by_name.values():
-            for place, child in enumerate(alike, 1):
-                step, lasting = _step(child, place)
-                if len(alike) > 1 and not step.endswith("]"):  # siblings that the catalog does not call a list
-                    step += f"[{place}]"
+        for name, alike in by_name.items():
+            listed = len(alike) > 1 or alike[0].is_item
+            steps = [f"{name}[{one}]" for one in labels([identity_of(one) for one in alike])] if listed else [name]
+            # a name with an open placeholder is worked out anew for everybody, so that it is noted who saw that
+            lasting = self._shown is not None and not (listed and any(map(_is_open, alike)))
+            for child, step in zip(alike, steps, strict=True):
                 names[id(child)] = lead + step
-                # a name with an open placeholder is worked out anew for everybody, so that it is noted who saw that
-                child._shown = lead + step if lasting and self._shown is not None else None  # noqa: SLF001
+                child._shown = lead + step if lasting else None  # noqa: SLF001
         return [names[id(child)] for child in self.children]
+
+    @property
+    def is_item(self) -> bool:
+        """Whether it is one of a list, even where it is the only one."""
+        return self.setting is not None and self.setting.kind == "list"
 
     @property
     def way(self) -> tuple[Node, ...]:
@@ -196,6 +202,7 @@ class Seats:
         """Every seat but the blocks themselves, in order."""
         self.rows: dict[tuple[str, str], dict[str, list[Seat]]] = {}
         """By pass and component: the seats at each path."""
+        self._titled: dict[tuple[str, str], tuple[dict[int, str], bool]] = {}
         self.roots = [self._root(block) for block in sheet.blocks]
 
     @property
@@ -229,6 +236,7 @@ class Seats:
                 changed[id(begun)] = id(block)
                 _refilled(root, node, now, block, changed)
         self._sheet = sheet
+        self._titled = {}
         return changed
 
     def find(self, pass_: str, component: str, path: str) -> list[Seat]:
@@ -272,11 +280,22 @@ class Seats:
         known = root.component
         if known is None or not known.repeats:
             return root.block.component
-        same = [one for one in self.roots if one.block.component == known.name and one.block.pass_ == root.block.pass_]
-        item = root.says(known.key) if known.key else None
-        if item is None and len(same) == 1:
-            return known.name
-        return f"{known.name}[{visible(item) if item else same.index(root) + 1}]"
+        return self._titles(root.block.pass_, known)[id(root)]
+
+    def _titles(self, pass_: str, known: Component) -> dict[int, str]:
+        """How the uses of a component that may repeat are called, by the identities of their seats."""
+        kept = self._titled.get((pass_, known.name))
+        if kept is None:
+            same = [one for one in self.roots if one.block.component == known.name and one.block.pass_ == pass_]
+            keys = [one.child(known.key) if known.key else None for one in same]
+            named = labels([key.text if key is not None else None for key in keys])
+            alone = len(same) == 1 and named[0].startswith("#")
+            told = [known.name] if alone else [f"{known.name}[{one}]" for one in named]
+            titles = {id(one): title for one, title in zip(same, told, strict=True)}
+            kept = titles, any(isinstance(key, OpenSeat) for key in keys)
+            self._titled[pass_, known.name] = kept
+        self.trace.handed = self.trace.handed or kept[1]
+        return kept[0]
 
     def _root(self, block: Block) -> Seat:
         if self.common is not None:
@@ -350,11 +369,22 @@ def _refilled(seat: Seat, begun: Node, node: Node, block: Block, changed: dict[i
         _refilled(child, first, inner, block, changed)
 
 
-def _step(seat: Seat, place: int) -> tuple[str, bool]:
-    """The name of an item, and whether it stays as it is whatever is filled in."""
-    setting = seat.setting
-    if setting is None or setting.kind != "list":
-        return seat.name, True
-    key = seat.child(setting.key) if setting.key else None
-    text = key.text if key is not None else None
-    return f"{seat.name}[{visible(text) if text else place}]", not isinstance(key, OpenSeat)
+def identity_of(item: Seat) -> str | None:
+    """What tells an item of a list apart: its key, or of plain values that repeat the value; None without one.
+
+    A number that only keeps the order tells nothing apart.
+    """
+    setting = item.setting
+    if setting is None or setting.kind != "list" or setting.secret:
+        return None
+    key = item.child(setting.key) if setting.key else None
+    if key is not None and not (key.setting is not None and key.setting.ordinal):
+        said = key.text
+        if said is None or not (key.name == VALUE_KEY and said.strip().isdecimal()):
+            return said
+    return item.text if setting.repeats else None
+
+
+def _is_open(item: Seat) -> bool:
+    key = item.setting.key if item.setting is not None else ""
+    return isinstance(item.child(key) if key else item, OpenSeat)

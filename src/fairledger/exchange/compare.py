@@ -12,6 +12,7 @@ from msgspec.structs import replace
 from fairledger.exchange.differ import Differ, Difference
 from fairledger.exchange.exact import Side, told_apart
 from fairledger.exchange.spelled import Alike
+from fairledger.intent.part import labels_of
 from fairledger.intent.walk import names_of, said, told
 from fairledger.model.sheet import Block
 from fairledger.model.values import Scalar, SecretRef
@@ -124,7 +125,11 @@ def _sections(a: Subject, b: Subject) -> Iterator[Difference]:
 def _fields(side: Subject, name: str) -> Iterator[tuple[str, str]]:
     value = _section(side, name)
     for path in said(value, (name,)) if value is not None else ():
-        places = "".join(f"[{step + 1}]" if isinstance(step, int) else f".{step}" for step in path[1:])
+        places = "".join(
+            f"[{labels_of(side.intent.at(path[:at]))[step]}]" if isinstance(step, int) else f".{step}"
+            for at, step in enumerate(path)
+            if at
+        )
         yield (places.lstrip(".") or names_of(path)[-1], told(side.intent.at(path)))
 
 

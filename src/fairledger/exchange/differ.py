@@ -80,7 +80,7 @@ class Differ:
             # each is a line of its own, and one may undo the other: only in the same order they say the same
             for at in range(max(len(a), len(b))):
                 one, other = (side[at] if at < len(side) else None for side in (a, b))
-                way = _Way(first.pass_, f"{title}[{at + 1}]", known, "", around=_NEVER)
+                way = _Way(first.pass_, f"{title}[#{at + 1}]", known, "", around=_NEVER)
                 yield from self.nodes(one.children if one else (), other.children if other else (), way)
             return
         if known is None or not known.repeats:
@@ -93,7 +93,9 @@ class Differ:
         for at, (one, other) in enumerate(self._paired(a, b, known)):
             use = one or other
             item = next((node.value for node in use.children if node.name == known.key), None) if use else None
-            way = _Way(first.pass_, f"{title}[{item if item is not None else at + 1}]", known, "")
+            mark = item if item is not None else f"#{at + 1}"
+            lone = item is None and len(a) <= 1 and len(b) <= 1
+            way = _Way(first.pass_, title if lone else f"{title}[{mark}]", known, "")
             if (one is None or other is None) and use is not None and not use.children:
                 seen = (id(one) if one else None, id(other) if other else None)
                 yield Difference(way.pass_, way.component, "", "" if one else None, "" if other else None, seen=seen)
@@ -142,7 +144,7 @@ class Differ:
             one, other = a[at] if at is not None else None, b[to] if to is not None else None
             label = keys[0][at] if at is not None else keys[1][to] if to is not None else ""
             place = (at if at is not None else to) or 0
-            yield from self.pair(one, other, way.item(label or str(place + 1)))
+            yield from self.pair(one, other, way.item(label or f"#{place + 1}"))
 
     def pair(self, a: Node | None, b: Node | None, way: _Way) -> Iterator[Difference]:
         """One node on each side, or on one only."""

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any, ClassVar
 
 from msgspec import Struct
+
+from fairledger.model.items import labels
 
 
 class Part(Struct, frozen=True, kw_only=True):
@@ -25,3 +28,11 @@ class Part(Struct, frozen=True, kw_only=True):
     def adjust(cls, fields: dict[str, Any]) -> dict[str, Any]:
         """The fields as they were said, with what is short for something else written out."""
         return fields
+
+
+def labels_of(items: Sequence[Part]) -> list[str]:
+    """What the items of a list of tables are called in addresses."""
+    keys = [type(one).KEY for one in items]
+    told = [getattr(one, key) if key else None for one, key in zip(items, keys, strict=True)]
+    named = [one if one is not None else type(item).UNNAMED for one, item in zip(told, items, strict=True)]
+    return labels([str(one) if one is not None else None for one in named])

@@ -8,8 +8,10 @@ import msgspec
 
 from fairledger.intent.fields import FieldType, fields_of
 from fairledger.intent.part import Part
+from fairledger.intent.sections import items_at
 from fairledger.intent.walk import FieldPath, names_of
 from fairledger.model.finding import Finding, Severity
+from fairledger.model.items import labels
 from fairledger.model.places import Origin, Place
 from fairledger.model.sheet import visible
 from fairledger.model.size import Size, open_size, parse_size
@@ -29,6 +31,8 @@ class Decoder:
         self.told: list[Finding] = []
         """What only has to be said."""
         self.places: dict[FieldPath, Place] = {}
+        self.labels: dict[FieldPath, str] = {}
+        """What stands in the brackets of items of lists."""
 
     def problem(self, origin: Origin, message: str, hint: str = "", rule: str = "field-value") -> None:
         """Notes something wrong at a place in a draft or profile."""
@@ -40,7 +44,7 @@ class Decoder:
 
     def table(self, raw: Raw, table: type[Part], path: FieldPath) -> Any:
         """A typed table; None where that is impossible (a problem then says why)."""
-        name = _named(path)
+        name = self.named(path)
         if not isinstance(raw, Table):
             self.problem(raw.origin, f"{name} must be a table", f"write [{name}] and its fields below")
             return None
@@ -73,6 +77,28 @@ class Decoder:
             self.problem(raw.origin, f"{name}: {error}")
             return None
 
+    def named(self, path: FieldPath) -> str:
+        """A field as it is typed."""
+        out = ""
+        for at, part in enumerate(path):
+            if isinstance(part, int):
+                label = self.labels.get(path[: at + 1])
+                out += f"[{label}]" if label is not None else ""
+            else:
+                out += f".{part}" if out else part
+        return out
+
+    def label(self, items: tuple[Raw, ...], path: FieldPath) -> None:
+        """Notes what the items of a list of tables are called; plain values are called nothing."""
+        if all(isinstance(one, Leaf) for one in items):
+            return
+        listed = items_at(names_of(path))
+        said = [one.entries.get(listed.KEY) if listed is not None and isinstance(one, Table) else None for one in items]
+        usual = listed.UNNAMED if listed is not None else None
+        told = [one.value if isinstance(one, Leaf) else usual for one in said]
+        named = labels([str(one) if one is not None else None for one in told])
+        self.labels |= {(*path, at): one for at, one in enumerate(named)}
+
     def _retired(self, raw: Raw, path: FieldPath) -> dict[str, Any] | None:
         """What is read in the place of a field that is gone, and told; None if there never was one of that name."""
         from fairledger.profiles.retired import retired_names
@@ -92,6 +118,7 @@ class Decoder:
         self.places[path] = Place(origin=raw.origin)
         if kind.item is not None and isinstance(raw, Array | Table):
             items = raw.items if isinstance(raw, Array) else (raw,)
+            self.label(items, path)
             found = [self.value(item, kind.item, (*path, at)) for at, item in enumerate(items)]
             return tuple(one for one in found if one is not None)
         if kind.words and isinstance(raw, Table):
@@ -102,13 +129,13 @@ class Decoder:
             return self.secret(raw, path)
         if isinstance(raw, Leaf):
             return self.scalar(raw, kind, path)
-        self.problem(raw.origin, f"{_named(path)} must be {kind.says()}")
+        self.problem(raw.origin, f"{self.named(path)} must be {kind.says()}")
         return None
 
     def _word(self, raw: Raw, path: FieldPath) -> str:
         if isinstance(raw, Leaf) and isinstance(raw.value, str) and raw.value:
             return raw.value
-        self.problem(raw.origin, f"{_named(path)} must be text")
+        self.problem(raw.origin, f"{self.named(path)} must be text")
         return ""
 
     def scalar(self, raw: Leaf, kind: FieldType, path: FieldPath) -> Any:
@@ -121,7 +148,7 @@ class Decoder:
             if isinstance(text, Template) and Template in kind.plain:
                 return open_size(text) if Size in kind.plain else text
             if isinstance(text, Template) and kind.branches:
-                told = f"{_named(path)} takes no placeholder, since it decides what else is written"
+                told = f"{self.named(path)} takes no placeholder, since it decides what else is written"
                 hint = f"write it in a variant, such as [variant.NAME.{path[0]}]; the machine's variant then chooses"
                 self.problem(raw.origin, told, hint, rule="placeholder-refused")
                 return None
@@ -130,10 +157,10 @@ class Decoder:
         if type(value) in kind.plain:
             if type(value) is int and not 0 <= value < 2**31:
                 told = "must not be negative" if value < 0 else "is too large a number"
-                self.problem(raw.origin, f"{_named(path)} {told}")
+                self.problem(raw.origin, f"{self.named(path)} {told}")
                 return None
             return value
-        self.problem(raw.origin, f"{_named(path)} must be {kind.says()}")
+        self.problem(raw.origin, f"{self.named(path)} must be {kind.says()}")
         return None
 
     def text(self, text: str, origin: Origin, kind: FieldType, path: FieldPath) -> Any:
@@ -144,15 +171,15 @@ class Decoder:
             try:
                 return parse_size(text)
             except ValueError as error:
-                self.problem(origin, f"{_named(path)}: {error}")
+                self.problem(origin, f"{self.named(path)}: {error}")
                 return None
         if kind.choices:
             hint = did_you_mean(text, kind.choices)
-            self.problem(origin, f"{_named(path)} cannot be {text!r}", hint)
+            self.problem(origin, f"{self.named(path)} cannot be {text!r}", hint)
             return None
         if str in kind.plain:
             return text
-        self.problem(origin, f"{_named(path)} must be {kind.says()}, not text")
+        self.problem(origin, f"{self.named(path)} must be {kind.says()}, not text")
         return None
 
     def secret(self, raw: Table, path: FieldPath) -> SecretRef | None:
@@ -169,14 +196,16 @@ class Decoder:
                 sources.append(SecretSource(key, parse_text(value)))
             elif key in (*SECRET_SOURCES, "form"):
                 wants = {"form": '"plain" or "hash"', "ask": "true or false"}.get(key, "text")
-                self.problem(entry.origin, f"{_named(path)}: {key} must be {wants}")
+                self.problem(entry.origin, f"{self.named(path)}: {key} must be {wants}")
                 return None
             else:
                 hint = did_you_mean(key, (*SECRET_SOURCES, "form"))
-                self.problem(entry.origin, f"{_named(path)}: there is no source {key!r}", hint, rule="field-unknown")
+                self.problem(
+                    entry.origin, f"{self.named(path)}: there is no source {key!r}", hint, rule="field-unknown"
+                )
                 return None
         if not sources:
-            self.problem(raw.origin, f"{_named(path)} names no source", 'write { env = "NAME", ask = true }')
+            self.problem(raw.origin, f"{self.named(path)} names no source", 'write { env = "NAME", ask = true }')
             return None
         return SecretRef(tuple(sources), form)
 
@@ -189,13 +218,3 @@ def _is_choice(raw: Raw, kind: FieldType) -> bool:
 def _found(rule: str, severity: Severity, message: str, hint: str, origin: Origin) -> Finding:
     file, line, column = origin.file or None, origin.line, origin.column
     return Finding(rule, severity, message, hint, file=file, line=line, column=column)
-
-
-def _named(path: FieldPath) -> str:
-    out = ""
-    for part in path:
-        if isinstance(part, int):
-            out += f"[{part + 1}]"
-        else:
-            out += f".{part}" if out else part
-    return out

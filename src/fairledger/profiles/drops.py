@@ -9,9 +9,10 @@ from msgspec.structs import replace
 
 from fairledger.catalog.address import Step, steps_of
 from fairledger.catalog.catalog import Catalog
-from fairledger.catalog.seats import Seat, Seats
+from fairledger.catalog.seats import Seat, Seats, identity_of
 from fairledger.intent.sections import SECTION_NAMES, items_at, section
 from fairledger.model.errors import WrongUseError
+from fairledger.model.items import place_in
 from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin
 from fairledger.model.sheet import Node, Sheet
@@ -89,9 +90,11 @@ def without_answers(sheet: Sheet, address: str, catalog: Catalog, later: Contain
     head, colon, rest = address.partition(":")
     pass_ = head if colon and "/" not in head and "[" not in head else ""
     steps = steps_of(rest if pass_ else address)
+    if any(step.item is not None and place_in(step.item) for step in steps):
+        raise WrongUseError(f"{address!r} counts items, which other layers move", remedy="name the item by what it is")
     seats = Seats(sheet, catalog)
     there = [*seats.roots, *seats]
-    found = [one for one in there if (not pass_ or one.block.pass_ == pass_) and _fits(one, steps, seats)]
+    found = [one for one in there if (not pass_ or one.block.pass_ == pass_) and _fits(one, steps)]
     again = [one for one in found if any(asked_at(below.node.origin) in later for below in one.walk())]
     gone = {id(one.node if one.parent is not None else one.block) for one in found if one not in again}
     blocks = []
@@ -117,21 +120,23 @@ def origins_in(table: Table) -> Iterator[Origin]:
                 yield from origins_in(item)
 
 
-def _fits(seat: Seat, steps: tuple[Step, ...], seats: Seats) -> bool:
+def _fits(seat: Seat, steps: tuple[Step, ...]) -> bool:
     """Whether the last steps of the way to a seat are these, items included."""
-    root = seat
-    while root.parent is not None:
-        root = root.parent
-    try:
-        way = (*steps_of(seats.title(root)), *(steps_of(seat.shown) if seat.shown else ()))
-    except WrongUseError:  # a name that no address can hold
-        return False
-    if len(steps) > len(way):
-        return False
-    return all(
-        asked.name == there.name and asked.item in (None, there.item)
-        for asked, there in zip(steps, way[-len(steps) :], strict=True)
-    )
+    here: Seat | None = seat
+    for asked in reversed(steps):
+        if here is None or here.name != asked.name or (asked.item is not None and asked.item not in _names(here)):
+            return False
+        here = here.parent
+    return True
+
+
+def _names(seat: Seat) -> tuple[str | None, ...]:
+    """What an item is called: by what tells it apart, else by the words that say what it is for."""
+    if seat.parent is None:
+        known = seat.component
+        return (seat.says(known.key) if known is not None and known.key else None,)
+    about = next((one for one in seat.children if one.setting and "command-about" in one.setting.traits), None)
+    return (identity_of(seat), about.text if about is not None else None)
 
 
 def _left(nodes: tuple[Node, ...], gone: set[int]) -> tuple[Node, ...]:

@@ -221,6 +221,7 @@ def decode_intent(whole: Table, decoder: Decoder) -> Intent:
             continue
         if section.many:
             items = raw.items if isinstance(raw, Array) else (raw,)
+            decoder.label(items, (section.name,))
             tables = [decoder.table(item, section.table, (section.name, at)) for at, item in enumerate(items)]
             value = tuple(table for table in tables if table is not None)
         else:

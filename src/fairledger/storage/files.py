@@ -44,6 +44,8 @@ def unmarked(data: bytes, file: str) -> str:
 
 
 _DECLARATION = pattern(r"""<\?xml[^>]*?encoding\s*=\s*["']([A-Za-z0-9._-]+)["'][^>]*\?>""")
+_MARKED = {"utf-8-sig": b"\xef\xbb\xbf", "utf-16-le-sig": b"\xff\xfe", "utf-16-be-sig": b"\xfe\xff"}
+"""Encodings with the mark before the text."""
 _ENCODINGS = {"utf-8", "utf8", "us-ascii", "ascii", "utf-16", "iso-8859-1", "windows-1252"}
 
 
@@ -55,10 +57,9 @@ def decode(data: bytes, file: str) -> str:
 def decode_as(data: bytes, file: str) -> tuple[str, str]:
     """Text and encoding of an answer file: UTF-8 or UTF-16, with or without mark, or as an XML declaration says.
 
-    Encoding the text in that encoding gives the bytes back. Raises `FileTroubleError` if it is no such text.
+    `encoded` gives the bytes back. Raises `FileTroubleError` if it is no such text.
     """
-    marks = ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16"))
-    encoding = next((name for mark, name in marks if data.startswith(mark)), None)
+    encoding = next((name for name, mark in _MARKED.items() if data.startswith(mark)), None)
     if encoding is None and data[:2] in (b"<\0", b"\0<"):
         encoding = "utf-16-le" if data[:1] == b"<" else "utf-16-be"
     if encoding is None:
@@ -69,11 +70,24 @@ def decode_as(data: bytes, file: str) -> tuple[str, str]:
         if named not in _ENCODINGS:
             raise FileTroubleError(f"the encoding {named} is not read", file=file, line=1, remedy="save it as UTF-8")
     try:
-        return data.decode(encoding), encoding
+        mark = _MARKED.get(encoding, b"")
+        return data[len(mark) :].decode(encoding.removesuffix("-sig")), encoding
     except UnicodeDecodeError as error:
         line = data.count(b"\n", 0, error.start) + 1
-        told = f"the file is not {encoding.removesuffix('-sig').upper()} text"
+        told = f"the file is not {encoding.upper().removesuffix('-SIG')} text"
         raise FileTroubleError(told, file=file, line=line, remedy="is it an answer file? save it as UTF-8") from error
+
+
+def encoded(text: str, encoding: str, file: str) -> bytes:
+    """The bytes of a text in an encoding that `decode_as` gave.
+
+    Raises `FileTroubleError` for characters that the encoding does not have.
+    """
+    try:
+        return _MARKED.get(encoding, b"") + text.encode(encoding.removesuffix("-sig"))
+    except UnicodeEncodeError as error:
+        told = f"the file is written in {encoding}, which has no {error.object[error.start]!r}"
+        raise FileTroubleError(told, file=file, remedy="save it as UTF-8 first") from error
 
 
 def declared_as(text: str) -> str:

@@ -218,7 +218,7 @@ def test_correcting_a_feature_changes_nothing_else(value):
         '<selection name="A" state="true"/><selection name="B" state="true"/>\n</package>\n</servicing>\n</unattend>\n'
     )
     seats = Seats(WINDOWS.read(text.encode(), "x").sheet, CATALOG)
-    spot = locate("servicing/package[1]/selection[B]/@state", CATALOG, seats, ("servicing",))
+    spot = locate("servicing/package[#1]/selection[B]/@state", CATALOG, seats, ("servicing",))
     changed = WINDOWS.revise(text, seats, spot, value)
     front, _, rest = text.rpartition('state="true"')
     assert changed.startswith(front)

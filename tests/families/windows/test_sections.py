@@ -94,18 +94,18 @@ def test_a_disk_by_roles():
     assert found == {
         f"{at}/DiskID": "1",
         f"{at}/WillWipeDisk": "true",
-        f"{at}/CreatePartitions/CreatePartition[1]/Order": "1",
-        f"{at}/CreatePartitions/CreatePartition[1]/Type": "EFI",
-        f"{at}/CreatePartitions/CreatePartition[1]/Size": "260",
-        f"{at}/CreatePartitions/CreatePartition[2]/Order": "2",
-        f"{at}/CreatePartitions/CreatePartition[2]/Type": "MSR",
-        f"{at}/CreatePartitions/CreatePartition[2]/Size": "16",
-        f"{at}/CreatePartitions/CreatePartition[3]/Order": "3",
-        f"{at}/CreatePartitions/CreatePartition[3]/Type": "Primary",
-        f"{at}/CreatePartitions/CreatePartition[3]/Size": "1024",
-        f"{at}/CreatePartitions/CreatePartition[4]/Order": "4",
-        f"{at}/CreatePartitions/CreatePartition[4]/Type": "Primary",
-        f"{at}/CreatePartitions/CreatePartition[4]/Extend": "true",
+        f"{at}/CreatePartitions/CreatePartition[#1]/Order": "1",
+        f"{at}/CreatePartitions/CreatePartition[#1]/Type": "EFI",
+        f"{at}/CreatePartitions/CreatePartition[#1]/Size": "260",
+        f"{at}/CreatePartitions/CreatePartition[#2]/Order": "2",
+        f"{at}/CreatePartitions/CreatePartition[#2]/Type": "MSR",
+        f"{at}/CreatePartitions/CreatePartition[#2]/Size": "16",
+        f"{at}/CreatePartitions/CreatePartition[#3]/Order": "3",
+        f"{at}/CreatePartitions/CreatePartition[#3]/Type": "Primary",
+        f"{at}/CreatePartitions/CreatePartition[#3]/Size": "1024",
+        f"{at}/CreatePartitions/CreatePartition[#4]/Order": "4",
+        f"{at}/CreatePartitions/CreatePartition[#4]/Type": "Primary",
+        f"{at}/CreatePartitions/CreatePartition[#4]/Extend": "true",
         f"{at}/ModifyPartitions/ModifyPartition[1]/Order": "1",
         f"{at}/ModifyPartitions/ModifyPartition[1]/PartitionID": "1",
         f"{at}/ModifyPartitions/ModifyPartition[1]/Format": "FAT32",
@@ -180,9 +180,9 @@ def test_generated_commands_come_in_order_before_nothing_and_after_given_numbers
     lines = {key: value for key, value in found.items() if key.endswith("CommandLine")}
     at = "oobeSystem:FirstLogonCommands/SynchronousCommand"
     assert lines == {
-        f"{at}[2]/CommandLine": 'powershell.exe -NoProfile -Command "Set-WinHomeLocation -GeoId 193"',
-        f"{at}[3]/CommandLine": "powershell.exe -NoProfile -Command \"Set-LocalUser -Name 'o''hara' -PasswordNeverExpires $true\"",
-        f"{at}[1]/CommandLine": "cmd /c echo a",
+        f"{at}[#1]/CommandLine": 'powershell.exe -NoProfile -Command "Set-WinHomeLocation -GeoId 193"',
+        f"{at}[#2]/CommandLine": "powershell.exe -NoProfile -Command \"Set-LocalUser -Name 'o''hara' -PasswordNeverExpires $true\"",
+        f"{at}[#3]/CommandLine": "cmd /c echo a",
     }
 
 
@@ -260,7 +260,7 @@ def test_other_peoples_files_are_understood():
     assert [(one.when, one.body) for one in intent.get(COMMAND)] == [("setup-starts", "cmd /c echo station")]
     place = intent.place("disk", 0, "partition", 1, "grow")
     assert (place.setting, place.origin.line) == (
-        "DiskConfiguration/Disk[0]/CreatePartitions/CreatePartition[2]/Extend",
+        "DiskConfiguration/Disk[0]/CreatePartitions/CreatePartition[#1]/Extend",
         13,
     )
 
@@ -278,7 +278,7 @@ def revised(text: str, *changes: tuple[str, str | None]) -> str:
         ("TimeZone", "UTC", "<TimeZone>GMT Standard Time<", "<TimeZone>UTC<"),
         ("LogonCount", "2", "<LogonCount>1<", "<LogonCount>2<"),
         ("LocalAccount[keeper]/Group", "a & <b>", "Administrators;Users", "a &amp; &lt;b&gt;"),
-        ("windowsPE:RunSynchronousCommand[2]/Path", "x", "cmd /c echo station", "x"),
+        ("windowsPE:RunSynchronousCommand[#2]/Path", "x", "cmd /c echo station", "x"),
         ("TimeZone", None, "      <TimeZone>GMT Standard Time</TimeZone>\n", ""),
         ("LogonCount", None, "<LogonCount>1</LogonCount>", ""),
         (

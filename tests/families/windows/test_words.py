@@ -49,11 +49,11 @@ def test_an_interface_becomes_addresses_routes_and_servers():
     )
     item = "specialize:Interfaces/Interface[Ethernet]"
     assert found[f"{item}/Ipv4Settings/DhcpEnabled"] == "false", "a fixed address is asked of no server"
-    assert found[f"{item}/UnicastIpAddresses/IpAddress[1]"] == "192.0.2.31/24"
-    assert found[f"{item}/UnicastIpAddresses/IpAddress[2]"] == "2001:db8::31/64"
+    assert found[f"{item}/UnicastIpAddresses/IpAddress[192.0.2.31/24]"] == "192.0.2.31/24"
+    assert found[f"{item}/UnicastIpAddresses/IpAddress[2001:db8::31/64]"] == "2001:db8::31/64"
     assert found[f"{item}/Routes/Route[0]/Prefix"] == "0.0.0.0/0"
     assert found[f"{item}/Routes/Route[1]/NextHopAddress"] == "2001:db8::1"
-    assert found[f"{item}/DNSServerSearchOrder/IpAddress[2]"] == "192.0.2.54"
+    assert found[f"{item}/DNSServerSearchOrder/IpAddress[192.0.2.54]"] == "192.0.2.54"
 
 
 @pytest.mark.parametrize(
@@ -89,7 +89,7 @@ def test_the_networks_kind_is_a_setting_first_and_a_command_later():
         ('[image]\nfile = "D:\\\\desk.wim"\n', "windowsPE:ImageInstall/OSImage/InstallFrom/Path", "D:\\desk.wim"),
         ("[image]\ncompact = true\n", "windowsPE:ImageInstall/OSImage/Compact", "true"),
         ('[licence]\nactivation = "skip"\n', "specialize:SkipAutoActivation", "true"),
-        ('[drivers]\nsetup = ["D:\\\\a"]\n', "windowsPE:DriverPaths/PathAndCredentials[1]/Path", "D:\\a"),
+        ('[drivers]\nsetup = ["D:\\\\a"]\n', "windowsPE:DriverPaths/PathAndCredentials[#1]/Path", "D:\\a"),
         ("[drivers]\nkeep = true\n", "generalize:PersistAllDeviceInstalls", "true"),
     ],
 )

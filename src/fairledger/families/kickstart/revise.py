@@ -9,8 +9,13 @@ from fairledger.families.kickstart.statements import SourceText, Statement
 from fairledger.families.kickstart.tokens import Token
 from fairledger.families.kickstart.write import COMMANDS, Writer
 from fairledger.model.errors import ContentError, WrongUseError
+from fairledger.model.items import is_new, meant, place_in
+from fairledger.model.pattern import pattern
 from fairledger.model.sheet import Block, Node, Sheet
 from fairledger.model.values import Scalar
+
+_SPACE_BEFORE = pattern(r"(?:[ \t]|\\\r?\n)+$")
+"""Blanks before a word, with the backslashes that join its line to the one above."""
 
 
 class Reviser:
@@ -23,11 +28,13 @@ class Reviser:
         self.newline = "\r\n" if "\r\n" in text else "\n"
 
     def set(self, spot: Spot, value: Scalar) -> str:
-        """The text with one answer set."""
+        """The text with one answer set; a component without one gets its line."""
+        if spot.whole:
+            return self.insert_line(Block(spot.pass_, spot.component))
         node = Node(spot.setting.name, str(value))
         self.examine(spot, node)
         form = spot.setting.form
-        if spot.present is None or spot.setting.repeats:
+        if spot.present is None:
             return self.insert(spot, node)
         if form == "body":
             statement = self.statement_of(spot.present.parent)
@@ -35,34 +42,61 @@ class Reviser:
             end = statement.body_start + len(statement.body or "")
             return self.text[: statement.body_start] + body + self.text[end:]
         if form == "entry":
-            start = self.offset_of(spot.present)
-            old = entry_text(spot.present.node.name, str(spot.present.value))
-            return self.text[:start] + entry_text(node.name, str(value)) + self.text[start + len(old) :]
+            start, end = self.entry_of(spot.present)
+            return self.text[:start] + entry_text(node.name, str(value)) + self.text[end:]
         tokens = self.tokens_of(spot.present)
         written = self.written(spot, node)
         if form == "flag" and str(value) != "true":
             return self.without(tokens)
-        if len(tokens) == 2:
+        if form != "rest" and len(tokens) == 2:
             return self.text[: tokens[1].start] + written.partition("=")[2] + self.text[tokens[1].end :]
         return self.text[: tokens[0].start] + written + self.text[tokens[-1].end :]
 
     def unset(self, spot: Spot) -> str:
-        """The text without one option or word."""
+        """The text without one option or word, line, or section."""
         if spot.present is None:
             raise WrongUseError(f"{spot.text} is not answered in this file", remedy="nothing was changed")
-        if spot.setting.form in ("body", "entry"):
-            raise WrongUseError(f"{spot.text} is a line of a section", remedy="take it out in a text editor")
+        if spot.whole:
+            statement = self.statement_of(spot.present)
+            end = statement.end
+            if statement.body is not None:
+                end = statement.body_start + len(statement.body)
+                if not statement.closed:
+                    return self.text[: self.line_start(statement.start)] + self.text[end:]
+            return self.without_lines(statement.start, end)
+        if spot.setting.form == "body":
+            remedy = f"take out the section: {spot.text.rpartition('/')[0]}"
+            raise WrongUseError(f"{spot.text} is all that the section says", remedy=remedy)
+        if spot.setting.form == "entry":
+            return self.without_lines(*self.entry_of(spot.present))
         return self.without(self.tokens_of(spot.present))
 
     def without(self, tokens: tuple[Token, ...]) -> str:
         """The text without some words of a line, and the space before them."""
         start = tokens[0].start
-        while start and self.text[start - 1] in " \t":
-            start -= 1
-        return self.text[:start] + self.text[tokens[-1].end :]
+        blanks = _SPACE_BEFORE.search(self.text, self.line_start(start, joined=True), start)
+        return self.text[: blanks.start() if blanks else start] + self.text[tokens[-1].end :]
+
+    def without_lines(self, start: int, end: int) -> str:
+        """The text without the lines from one offset to another."""
+        behind = self.text.find("\n", end)
+        return self.text[: self.line_start(start)] + (self.text[behind + 1 :] if behind != -1 else "")
+
+    def line_start(self, offset: int, *, joined: bool = False) -> int:
+        """Where a line begins; with ``joined`` the first of those that backslashes join."""
+        start = self.text.rfind("\n", 0, offset) + 1
+        while joined and start and self.text[:start].rstrip("\r\n").endswith("\\"):
+            start = self.text.rfind("\n", 0, start - 1) + 1
+        return start
+
+    def entry_of(self, seat: Seat) -> tuple[int, int]:
+        """From where to where an entry of a section reaches, without a comment behind it."""
+        start = self.offset_of(seat)
+        line = self.text[start:].split("\n", 1)[0]
+        return start, start + len(line.partition("#")[0].rstrip())
 
     def insert(self, spot: Spot, node: Node) -> str:
-        """A new word at the end of its command, or a new command behind the last one."""
+        """A new word in its command, or a new command behind the last one."""
         root = self.root_of(spot)
         if root is not None and spot.setting.form in ("entry", "body"):
             statement = self.statement_of(root)
@@ -71,9 +105,22 @@ class Reviser:
             return self.text[:at] + line.replace("\n", self.newline) + self.newline + self.text[at:]
         if root is not None:
             statement = self.statement_of(root)
-            return self.text[: statement.end] + f" {self.written(spot, node)}" + self.text[statement.end :]
-        told = (Node(spot.key, spot.item),) if spot.key and spot.item and not spot.item.startswith("+") else ()
-        block = Block(spot.pass_, spot.component, "", (*told, node))
+            written = self.written(spot, node)
+            last = next((one for one in root.children if one.setting and "after-options" in one.setting.traits), None)
+            if last is not None and node.name.startswith("-"):
+                at = self.offset_of(last)
+                return f"{self.text[:at]}{written} {self.text[at:]}"
+            return self.text[: statement.end] + f" {written}" + self.text[statement.end :]
+        named = spot.key and spot.item is not None and not is_new(spot.item) and place_in(spot.item) is None
+        if named and node.name == spot.key and node.value != spot.item:
+            raise WrongUseError(
+                f"{spot.text} would be called otherwise at once", remedy="name it as it shall be called"
+            )
+        told = (Node(spot.key, spot.item),) if named and node.name != spot.key else ()
+        return self.insert_line(Block(spot.pass_, spot.component, "", (*told, node)))
+
+    def insert_line(self, block: Block) -> str:
+        """A new command behind the last one, or a new section at the end."""
         lines = self.lines_of(block)
         commands = [one for one in self.source.statements if one.body is None]
         if block.pass_ != COMMANDS or not commands:
@@ -89,11 +136,8 @@ class Reviser:
         roots = list(self.seats.find(spot.pass_, spot.component, ""))
         if spot.item is None:
             return roots[0] if roots else None
-        for number, root in enumerate(roots, 1):
-            named = root.says(spot.key) if spot.key else None
-            if (named if named is not None else str(number)) == spot.item:
-                return root
-        return None
+        found = meant(spot.item, [root.says(spot.key) if spot.key else None for root in roots])
+        return roots[found[0]] if found else None
 
     def examine(self, spot: Spot, node: Node) -> None:
         """Refuses a value that would not stay in its place."""
@@ -104,7 +148,10 @@ class Reviser:
 
     def written(self, spot: Spot, node: Node) -> str:
         """The words of an option as they are written."""
-        return self.writer().argument(Block(spot.pass_, spot.component), node, spot.setting)
+        known = self.seats.catalog.anywhere(spot.component)
+        return self.writer().argument(
+            Block(spot.pass_, spot.component), node, known.setting(spot.setting.path) if known else None
+        )
 
     def lines_of(self, block: Block) -> list[str]:
         """A whole new command or section."""

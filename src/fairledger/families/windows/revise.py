@@ -5,16 +5,20 @@ from __future__ import annotations
 import re
 from xml.sax.saxutils import escape, quoteattr, unescape
 
-from fairledger.catalog.address import Spot
-from fairledger.catalog.seats import Seat, Seats
+from fairledger.catalog.address import Spot, step_is
+from fairledger.catalog.seats import Seat, Seats, number_of_item
 from fairledger.families.windows.names import COMPONENT_ATTRIBUTES, WCM
 from fairledger.families.windows.servicing import SERVICING
 from fairledger.families.windows.xml_marks import Element, XmlMarks
 from fairledger.model.errors import WrongUseError
+from fairledger.model.items import is_new, place_in
 from fairledger.model.pattern import pattern
-from fairledger.model.sheet import is_mark
+from fairledger.model.sheet import VALUE_KEY, is_mark
 from fairledger.model.values import Scalar
 
+_COMMENT = re.compile(r"<!--.*?-->", re.DOTALL)
+_NO_NUMBER = 1 << 50
+"""Above what any number of an item is; those without one have more."""
 _FORBIDDEN = pattern("[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
 
 
@@ -38,6 +42,9 @@ class Reviser:
         if _FORBIDDEN.search(written):
             raise WrongUseError(f"the value for {spot.text} holds a character that no answer file can carry")
         body = escape(written).replace("\r", "&#13;")
+        if spot.whole:
+            remedy = "set one of its settings: ADDRESS=VALUE"
+            raise WrongUseError(f"{spot.component} says nothing by its mere presence", remedy=remedy)
         if is_mark(spot.steps[-1][0]):
             return self.set_attribute(spot, written)
         if spot.present is not None:
@@ -46,7 +53,8 @@ class Reviser:
             if element.close is None:
                 tag = self.text[element.start : element.inner].rstrip("/>").rstrip()
                 return self.text[: element.start] + f"{tag}>{body}</{name}>" + self.text[element.inner :]
-            return self.text[: element.inner] + body + self.text[element.close :]
+            comments = "".join(_COMMENT.findall(self.text, element.inner, element.close))
+            return self.text[: element.inner] + comments + body + self.text[element.close :]
         return self.insert(spot, body)
 
     def set_attribute(self, spot: Spot, value: str) -> str:
@@ -57,8 +65,8 @@ class Reviser:
             return self.text[: found.start()] + told + self.text[found.end() :]
         root, _ = self.block_of(spot)
         here = root
-        for step, key, item in way:
-            here = next((seat for seat in here.children if _is(seat, step, key, item, here)), None) if here else None
+        for step in way:
+            here = next((seat for seat in here.children if step_is(seat, step)), None) if here else None
         if here is None:
             return self.insert(spot, value)
         at = self.element_of(here).name_end
@@ -74,7 +82,7 @@ class Reviser:
         if spot.present is None:
             raise WrongUseError(f"{spot.text} is not answered in this file", remedy="nothing was changed")
         element = self.element_of(spot.present)
-        if is_mark(spot.steps[-1][0]):
+        if spot.steps and is_mark(spot.steps[-1][0]):
             found = self.attribute(element, spot.steps[-1][0][1:])
             return self.text[: found.start()] + self.text[found.end() :] if found else self.text
         start, end = element.start, element.end
@@ -92,48 +100,73 @@ class Reviser:
         if root is not None:
             component = self.element_of(root)
             self.scope += self.text[component.start : component.inner]
-        while steps and here is not None:
-            name, key, item = steps[0]
-            below = next((seat for seat in here.children if _is(seat, name, key, item, here)), None)
+        adding = spot.setting.repeats and spot.steps[-1][2] is None
+        while len(steps) > adding and here is not None:
+            below = next((seat for seat in here.children if step_is(seat, steps[0])), None)
             if below is None:
                 break
             here, steps = below, steps[1:]
         if root is None:
-            return self.insert_component(spot, self.built(spot.steps, body))
+            return self.insert_component(spot, self.built(spot, 0, body, 1))
         assert here is not None
-        return self.insert_into(self.element_of(here), self.built(steps, body))
+        alike = [number_of_item(one) for one in here.children if one.name == steps[0][0]]
+        number = max((one for one in alike if one < _NO_NUMBER), default=len(alike)) + 1
+        return self.insert_into(self.element_of(here), self.built(spot, len(spot.steps) - len(steps), body, number))
 
     def block_of(self, spot: Spot) -> tuple[Seat | None, tuple[tuple[str, str, str | None], ...]]:
         """The component's block in the pass, if it is there."""
         return next(iter(self.seats.find(spot.pass_, spot.component, "")), None), spot.steps
 
-    def built(self, steps: tuple[tuple[str, str, str | None], ...], body: str) -> list[str]:
-        """The lines of a new element with all around it that is missing, indented by two."""
-        name, key, item = steps[0]
-        if len(steps) == 1 and item is None:
-            return [f"<{name}>{body}</{name}>"]
-        action = ""
-        named = bool(item and key and not item.startswith("+"))
+    def built(self, spot: Spot, at: int, body: str, number: int) -> list[str]:
+        """The lines of a new element with all around it that is missing, indented by two.
+
+        ``at`` is the place of its step in the spot, ``number`` what it is numbered if it is an item that has a number.
+        """
+        name, key, item = spot.steps[at]
+        rest = spot.steps[at + 1 :]
+        named = bool(item and key and not is_new(item) and place_in(item) is None)
+        if named and len(rest) == 1 and rest[0][0] == key:
+            if unescape(body) != item:
+                remedy = "name it as it shall be called"
+                raise WrongUseError(f"{name}[{item}] would be called otherwise at once", remedy=remedy)
+            named = is_mark(key)
         if self.plain:
             named_by = {key[1:]: item or ""} if named and is_mark(key) else {}
-            last = steps[1][0] if len(steps) == 2 else ""
+            last = rest[0][0] if len(rest) == 1 else ""
             told_of = {**named_by, **({last[1:]: unescape(body)} if is_mark(last) else {})}
             tag = name + "".join(f" {one}={quoteattr(value)}" for one, value in told_of.items())
             if is_mark(last):
                 return [f"<{tag}/>"]
-            return [f"<{tag}>", *(f"  {line}" for line in self.built(steps[1:], body)), f"</{name}>"]
-        if item is not None:
-            bound = re.search(rf'xmlns:(\w+)\s*=\s*"{re.escape(WCM)}"', self.scope)
-            prefix = bound[1] if bound else "wcm"
-            action = "" if bound else f' xmlns:wcm="{WCM}"'
-            action += f' {prefix}:action="add"'
-            if named and is_mark(key):
-                action += f" {prefix}:{key[1:]}={quoteattr(item)}"
-        if len(steps) == 1:
+            if not rest:
+                return [f"<{tag}>{body}</{name}>"]
+            return [f"<{tag}>", *(f"  {line}" for line in self.built(spot, at + 1, body, 1)), f"</{name}>"]
+        action, told = self.item_marks(spot, at, number, named=named)
+        if not rest:
             return [f"<{name}{action}>{body}</{name}>"]
-        inner = [f"  {line}" for line in self.built(steps[1:], body)]
-        told = [f"  <{key}>{escape(item or '')}</{key}>"] if named and not is_mark(key) else []
-        return [f"<{name}{action}>", *told, *inner, f"</{name}>"]
+        inner = self.built(spot, at + 1, body, 1)
+        return [f"<{name}{action}>", *(f"  {line}" for line in [*told, *inner]), f"</{name}>"]
+
+    def item_marks(self, spot: Spot, at: int, number: int, *, named: bool) -> tuple[str, list[str]]:
+        """The attributes of a new item of a list, and the lines in it that tell it apart or keep its place."""
+        path = "/".join(one[0] for one in spot.steps[: at + 1])
+        known = self.seats.catalog.component(spot.component)
+        setting = known.setting(path) if known else None
+        _, key, item = spot.steps[at]
+        if item is None and not (setting is not None and setting.kind == "list"):
+            return "", []
+        bound = re.search(rf'xmlns:(\w+)\s*=\s*"{re.escape(WCM)}"', self.scope)
+        prefix = bound[1] if bound else "wcm"
+        action = "" if bound else f' xmlns:wcm="{WCM}"'
+        action += f' {prefix}:action="add"'
+        if named and is_mark(key):
+            action += f" {prefix}:{key[1:]}={quoteattr(item or '')}"
+        elif key == VALUE_KEY:
+            action += f' {prefix}:{key[1:]}="{number}"'
+        told = [f"<{key}>{escape(item or '')}</{key}>"] if named and not is_mark(key) else []
+        ordinal = known.ordinal_of(path) if known else None
+        if ordinal is not None and spot.steps[at + 1 : at + 2] != ((ordinal.name, "", None),):
+            told.append(f"<{ordinal.name}>{number}</{ordinal.name}>")
+        return action, told
 
     def insert_component(self, spot: Spot, lines: list[str]) -> str:
         """A new component, in a new pass if that is missing too."""
@@ -172,13 +205,3 @@ class Reviser:
         origin = seat.node.origin
         start = self.marks.offset(origin.line or 1, origin.column or 1)
         return next(one for one in self.marks.elements if one.start == start)
-
-
-def _is(seat: Seat, name: str, key: str, item: str | None, parent: Seat) -> bool:
-    """Whether a seat is the one that a step names."""
-    if seat.node.name != name:
-        return False
-    if item is None:
-        return True
-    same = [one for one in parent.children if one.node.name == name]
-    return (seat.says(key) if key else str(same.index(seat) + 1)) == item
