@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from hypothesis import settings
+from msgspec.structs import replace
 
 from fairledger.checks.engine import Report
 from fairledger.checks.engine import check as checked
@@ -41,27 +42,38 @@ def whole(fragment: str, head: str = HEAD) -> str:
     return ("format = 1\n" if "[draft]" in fragment else head) + fragment
 
 
-def check(text: str, folder: Path = NOWHERE, given: str = "") -> Report:
-    """Checks a fragment of a draft, or the text of an answer file; ``given`` are options of the command."""
+def check(text: str, folder: Path = NOWHERE, given: str = "", *, questions: bool = False) -> Report:
+    """Checks a fragment of a draft, or the text of an answer file; ``given`` are options of the command.
+
+    Of what fragments leave open is told only with ``questions``.
+    """
     told = dict(zip(given.split()[::2], given.split()[1::2], strict=True))
     root, facts = told.get("--root"), Facts(route=told.get("--route"))
     if text.lstrip().startswith("<") or not text.strip():
-        return check_answers(text, "answer.xml", target=DESK, facts=facts)
+        return check_answers(text, "answer.xml", questions=questions, target=DESK, facts=facts)
     if text.startswith(("#version=", "accepteula")):
         target = "el-9" if "--target" in told else None
-        return check_answers(text, "answer.ks", target=target, facts=facts, root=Path(root) if root else None)
-    return check_draft(whole(text), folder / "desk.toml")
+        asked = {"target": target, "facts": facts, "root": Path(root) if root else None}
+        return check_answers(text, "answer.ks", questions=questions, **asked)
+    return check_draft(whole(text), folder / "desk.toml", questions=questions)
 
 
-def check_draft(text: str, path: Path) -> Report:
+def check_draft(text: str, path: Path, *, questions: bool = False) -> Report:
     """Checks a draft's whole text."""
-    return checked(looked_at(path, data=text.encode()))
+    report = checked(looked_at(path, data=text.encode()))
+    return report if questions else without_questions(report)
 
 
-def check_answers(text: str | bytes, name: str | Path, **asked) -> Report:
+def check_answers(text: str | bytes, name: str | Path, *, questions: bool = False, **asked) -> Report:
     """Checks an answer file; ``asked`` is what is said along with it."""
     data = text if isinstance(text, bytes) else text.encode("utf-8", "surrogatepass")
-    return checked(looked_at(Path(name), Asked(**asked), data))
+    report = checked(looked_at(Path(name), Asked(**asked), data))
+    return report if questions else without_questions(report)
+
+
+def without_questions(report: Report) -> Report:
+    """A report without what nobody answers."""
+    return replace(report, findings=tuple(one for one in report.findings if not one.rule.startswith("question-")))
 
 
 def rules_of(report: Report) -> list[str]:
@@ -90,8 +102,8 @@ def settled_file(text: str | bytes, path: Path, target: str | None = None) -> Su
     return settled(opened(path, Asked(target=target), data))
 
 
-def issue(subject: Subject, out: Path, secrets: Secrets | None = None, *, replace: bool = False, **asked):
+def issue(subject: Subject, out: Path, secrets: Secrets | None = None, *, overwrite: bool = False, **asked):
     """A draft's files for one machine, and the record of them; None where errors stand against it."""
     prepared = prepare(subject, asked.get("route", "plain"), without_secrets=secrets is None)
     made = filled(prepared, asked.get("values", {}), secrets)
-    return made, place(prepared, made, Folder(out, replace=replace)) if made.files else None
+    return made, place(prepared, made, Folder(out, replace=overwrite)) if made.files else None

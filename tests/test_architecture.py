@@ -15,6 +15,7 @@ import pytest
 import fairledger
 from fairledger.catalog.catalog import catalog_of
 from fairledger.catalog.passes import pass_names
+from fairledger.catalog.questions import all_pages, terms_of
 from fairledger.catalog.targets import all_targets
 from fairledger.families.registry import FAMILIES
 from fairledger.intent.fields import fields_of
@@ -171,4 +172,10 @@ def test_every_trait_is_in_the_table_used_and_asked_for():
     }
     assert {kind: set(traits) for kind, traits in table.items()} == used
     texts = {text for path in MODULES for text in spoken(ast.parse(path.read_text(encoding="utf-8")))}
+    texts |= {
+        term.trait
+        for page in all_pages()
+        for one in (*page.answered, *page.hidden, *page.doubtful, *page.needs, *page.again)
+        for term in terms_of(one, "kickstart")
+    }
     assert not {trait for traits in table.values() for trait in traits} - texts

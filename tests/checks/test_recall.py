@@ -15,6 +15,10 @@ from mistakes import TABLES
 FILES = Path(__file__).parent / "files"
 
 
+FIRST = [f"question-{one}" for one in ("key", "account", "privacy", "start-terms", "start-network")]
+"""What a client asks that is told of its disks and little else."""
+
+
 @cache
 def text_of(name: str) -> str:
     return (FILES / name).read_text(encoding="utf-8")
@@ -22,23 +26,27 @@ def text_of(name: str) -> str:
 
 def found(text: str, name: str, target: str) -> list[tuple[str, str]]:
     facts = Facts(firmware="bios" if name in ("extended.xml", "older.xml", "thin.ks", "seven.ks") else "uefi")
-    report = check_answers(text, name, target=target, facts=facts)
+    report = check_answers(text, name, questions=True, target=target, facts=facts)
     return [(finding.rule, finding.severity) for finding in report.findings]
 
 
 @pytest.mark.parametrize(
     ("name", "target", "rules"),
     [
-        ("desk.xml", "windows-11-24h2", {"disk-wiped", "start-page-left"}),
-        ("older.xml", "windows-7", {"disk-wiped", "password-missing"}),
-        ("extended.xml", "windows-10-22h2", {"disk-wiped", "image-open"}),
+        ("desk.xml", "windows-11-24h2", {"disk-wiped", "question-key", "question-start-network"}),
+        ("older.xml", "windows-7", {"disk-wiped", "password-missing", "question-name"}),
+        (
+            "extended.xml",
+            "windows-10-22h2",
+            {"disk-wiped", "question-edition", *FIRST, "question-setup-language", "question-region"},
+        ),
         ("gate.ks", "el-9", {"disk-wiped"}),
-        ("cloned.ks", "el-8", {"source-local", "name-usual", "finish-missing"}),
+        ("cloned.ks", "el-8", {"source-local", "name-usual", "question-end"}),
         ("host.ks", "esxi-8", {"disk-wiped"}),
         ("server.xml", "windows-server-2022", {"disk-wiped"}),
         ("audit.xml", "windows-11-24h2", set()),
         ("core.xml", "windows-server-2019", {"disk-wiped", "password-readable"}),
-        ("netboot.xml", "windows-10-22h2", {"disk-wiped", "password-readable"}),
+        ("netboot.xml", "windows-10-22h2", {"disk-wiped", "password-readable", *FIRST}),
         ("disks.xml", "windows-server-2022", {"disk-wiped"}),
         ("thick.ks", "el-9", {"disk-wiped", "password-readable"}),
         ("subvolumes.ks", "fedora-42", {"disk-wiped"}),

@@ -3,7 +3,7 @@ from __future__ import annotations
 import msgspec
 import pytest
 
-from factories import DESK, NOWHERE, check, check_answers, checked, draft, resolved, rules_of, whole
+from factories import DESK, NOWHERE, check, check_answers, checked, draft, resolved, rules_of, whole, without_questions
 from fairledger.catalog.targets import target_named
 from fairledger.checks import rule as rules
 from fairledger.cli.report import as_json
@@ -19,9 +19,11 @@ ALL = rules.all_rules()
 
 @pytest.mark.parametrize("one", ALL, ids=lambda one: one.id)
 def test_each_rule_fires_on_its_example_and_not_on_the_other(one):
-    fired = [finding for finding in check(one.fires, given=one.given).findings if finding.rule == one.id]
+    fired = [
+        finding for finding in check(one.fires, given=one.given, questions=True).findings if finding.rule == one.id
+    ]
     assert fired
-    assert one.id not in rules_of(check(one.silent, given=one.given))
+    assert one.id not in rules_of(check(one.silent, given=one.given, questions=True))
     for finding in fired:
         assert finding.severity in tuple(Severity)
         assert finding.line, "a finding has a place"
@@ -72,7 +74,7 @@ security_chip = true
 
 def test_a_good_draft_and_its_file_have_no_error_and_no_warning():
     found = resolved(GOOD)
-    report = checked(of_draft(found, NOWHERE))
+    report = without_questions(checked(of_draft(found, NOWHERE)))
     assert rules_of(report) == ["disk-wiped"]
     sheet = of_draft(found, NOWHERE).sheet
     windows = family_named("windows")
@@ -183,7 +185,7 @@ def test_the_json_contract():
     value = msgspec.json.decode(
         msgspec.json.encode(as_json([check('[locale]\nlanguage = "en-UK"\nkeyboards = ["gb"]\n')]))
     )
-    assert list(value) == ["command", "files", "errors", "warnings", "advice"]
+    assert list(value) == ["command", "files", "errors", "warnings", "advice", "questions"]
     assert (value["command"], value["errors"], value["warnings"], value["advice"]) == ("check", 1, 0, 0)
     (file,) = value["files"]
     assert (file["family"], file["target"]) == ("windows", DESK)

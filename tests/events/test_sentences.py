@@ -90,8 +90,8 @@ def test_an_event_knows_where_it_comes_from_and_when_it_happens():
     assert wiped.moment == next(one.when for one in passes_of("windows") if one.name == "windowsPE")
     name = by_text["the name LMR-DESK-01"]
     assert (name.phase, name.line, name.severity, name.restarts) == ("specialize", 10, Weight.NOTE, False)
-    asked = by_text["the licence terms"]
-    assert (asked.asks, asked.file, asked.line) == ("the licence terms", None, None)
+    asked = by_text["the installer asks whether the licence terms are accepted"]
+    assert (asked.asks, asked.file, asked.line) == ("whether the licence terms are accepted", None, None)
     ended = next(one for one in events(draft(EL + '[finish]\naction = "restart"\n')) if one.restarts)
     assert "restarts" in ended.what
 

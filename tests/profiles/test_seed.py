@@ -35,7 +35,7 @@ def hashes(folder, seeds: Seeds, machine: str = "lmr-gate-03", source: str = "on
     """The hashes that the accounts of a machine get."""
     secrets = Secrets(folder, None, seeds)
     subject = draft(PEOPLE.format(source))
-    made, _ = issue(subject, folder / "out", secrets, replace=True, values={"name": machine})
+    made, _ = issue(subject, folder / "out", secrets, overwrite=True, values={"name": machine})
     assert made.files, made.report.findings
     return [one.strip('"') for one in re.findall(r"--password=(\S+)", made.files[0].data.decode())]
 

@@ -157,7 +157,7 @@ def _examine(before: Opened, after: Opened) -> None:
 
 _UNREADABLE = (
     *("field-value", "field-unknown", "field-missing", "placeholder-refused"),
-    *("target-unknown", "arch-unknown", "profile-missing", "profile-cycle"),
+    *("target-unknown", "arch-unknown", "route-unknown", "profile-missing", "profile-cycle"),
 )
 """What is found while a draft is read."""
 

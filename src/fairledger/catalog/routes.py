@@ -29,6 +29,12 @@ class Route(Struct, frozen=True, kw_only=True):
     """Where the file must lie."""
     typed: str = ""
     """The command or boot parameter that is typed there, if any."""
+    beside: str = ""
+    """Where scripts that belong to the file must lie, with their folder."""
+    scripts_in: tuple[str, ...] = ()
+    """The passes in which scripts that lie there can still be found; empty means in all."""
+    passes: tuple[str, ...] = ()
+    """The passes through which it goes; empty means all."""
 
 
 @cache

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from fairledger.checks.rule import run
 from fairledger.checks.silence import heard
 from fairledger.checks.view import View
-from fairledger.model.finding import Finding
+from fairledger.model.finding import Finding, Severity
 from fairledger.model.sheet import Sheet
 from fairledger.model.target import Target
 from fairledger.subject.subject import FileKind, Opened, Subject
@@ -67,7 +67,8 @@ def check(one: Opened) -> Report:
 
 def findings_of(subject: Subject) -> Sequence[Finding]:
     """What the rules find in a sheet; nothing in an answer file of which nothing could be read."""
-    if subject.kind is FileKind.ANSWERS and not subject.sheet.blocks:
+    unread = any(one.severity == Severity.ERROR for one in subject.findings)
+    if subject.kind is FileKind.ANSWERS and not subject.sheet.blocks and unread:
         return ()
     return run(View(subject))
 

@@ -58,6 +58,12 @@ class Rule(Struct, frozen=True):
 _RULES: dict[str, Rule] = {}
 
 
+def told_by(id: str, view: View) -> bool:  # noqa: A002 - the rule's own word
+    """Whether another rule finds something."""
+    check = _RULES[id].check
+    return check is not None and next(check(view), None) is not None
+
+
 def rule(
     id: str,  # noqa: A002 - the rule's own word
     severity: Severity,

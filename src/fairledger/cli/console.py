@@ -50,11 +50,11 @@ class Console:
         """A line of payload."""
         sys.stdout.write(text + "\n")
 
-    def paragraph(self, text: str, *, indent: str = "", hang: str | None = None) -> None:
+    def paragraph(self, text: str, *, indent: str = "", hang: str | None = None, style: str | None = None) -> None:
         """Text folded to the width."""
         after = indent if hang is None else hang
         folded = textwrap.fill(text, self.width, initial_indent=indent, subsequent_indent=after, break_on_hyphens=False)
-        self.say(folded)
+        self.say(self.style(folded, style) if style else folded)
 
     def table(self, renderable: RenderableType) -> None:
         """Something drawn by rich."""

@@ -61,3 +61,17 @@ def own_of(options: argparse.Namespace) -> Own | None:
     from fairledger.catalog.own import own_catalog
 
     return own_catalog(options.catalog)
+
+
+def route_of(name: str | None) -> str | None:
+    """The route as it was given. Raises `WrongUseError` if there is none of that name."""
+    if name is None:
+        return None
+    from fairledger.catalog.routes import route_names
+    from fairledger.model.errors import WrongUseError
+    from fairledger.model.suggest import did_you_mean
+
+    if name not in route_names():
+        hint = did_you_mean(name, route_names()) or f"there are {', '.join(route_names())}"
+        raise WrongUseError(f"there is no route {name!r}", remedy=hint)
+    return name

@@ -8,8 +8,10 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
+from fairledger.catalog.questions import all_pages
 from fairledger.checks.engine import Report
 from fairledger.cli.console import Console
+from fairledger.events.questions import questions
 from fairledger.model.finding import Finding, Severity
 from fairledger.model.sheet import visible
 from fairledger.profiles.library import SHIPPED
@@ -34,30 +36,67 @@ def show_report(report: Report, console: Console) -> None:
         head = "a profile" if report.of.kind is FileKind.PROFILE else "not understood so far"
     console.say(console.style(report.file, "bold") + console.style(f"  {head}", "dim"))
     secret = _secret_lines(report)
+    asked = [one for one in report.findings if one.rule in _asking()]
     for finding in report.findings:
-        _show(finding, report, secret, console)
-    console.say(f"  {verdict([report], console)}")
+        if finding not in asked or finding.severity != Severity.ADVICE:
+            _show(finding, report, secret, console)
+    order = [one.rule for one in questions(report.of)] if asked and isinstance(report.of, Subject) else []
+    for finding in sorted(asked, key=lambda one: order.index(one.rule)):
+        if finding.severity == Severity.ADVICE:
+            _show_open(finding, console)
+    console.paragraph(verdict([report]), indent="  ", style=manner([report]))
 
 
-def verdict(reports: Sequence[Report], console: Console) -> str:
-    """One line that says how things stand."""
+def verdict(reports: Sequence[Report]) -> str:
+    """A sentence that says how things stand, and how many questions are left open."""
+    asked = open_questions(reports)
+    return "; ".join(one for one in (_found(count(reports), asked), _left_open(asked, reports)) if one)
+
+
+def manner(reports: Sequence[Report]) -> str:
+    """The style in which that is said."""
     counts = count(reports)
+    if counts[Severity.ERROR]:
+        return "error"
+    return "warning" if counts[Severity.WARNING] or open_questions(reports) else "good"
+
+
+def _found(counts: dict[Severity, int], asked: int) -> str:
     told = [
         f"{number} {severity if number == 1 else _PLURAL[severity]}" for severity, number in counts.items() if number
     ]
     if not told:
-        return console.style("nothing found", "good")
-    if counts[Severity.ERROR]:
-        return console.style(", ".join(told) + ": not ready for use", "error")
-    return console.style(", ".join(told) + "; no errors", "warning" if counts[Severity.WARNING] else "good")
+        return "" if asked else "nothing found"
+    return ", ".join(told) + (": not ready for use" if counts[Severity.ERROR] else "; no errors")
+
+
+def _left_open(asked: int, reports: Sequence[Report]) -> str:
+    told = f"leaves {asked} question{'' if asked == 1 else 's'} open" if asked else ""
+    subjects = [one.of for one in reports if isinstance(one.of, Subject) and one.of.whole]
+    unknown = sum(one.answered is None for subject in subjects for one in questions(subject))
+    if unknown and asked:
+        return f"{told}, and nobody knows of {unknown} more"
+    if unknown:
+        return f"nobody knows whether {unknown} question{' is' if unknown == 1 else 's are'} left"
+    return told
+
+
+def open_questions(reports: Sequence[Report]) -> int:
+    """How many questions nobody answers."""
+    return sum(finding.rule in _asking() for report in reports for finding in report.findings)
+
+
+@cache
+def _asking() -> frozenset[str]:
+    """The rules that speak of open questions."""
+    return frozenset(name for one in all_pages() for name in (one.rule, f"question-{one.question}") if name)
 
 
 def count(reports: Sequence[Report]) -> dict[Severity, int]:
-    """How many findings of each severity there are."""
-    return {
-        severity: sum(finding.severity == severity for report in reports for finding in report.findings)
-        for severity in Severity
-    }
+    """How many findings of each severity there are, without open questions that are no more than that."""
+    found = [finding for report in reports for finding in report.findings]
+    heard = [one for one in found if one.severity != Severity.ADVICE or one.rule not in _asking()]
+    return {severity: sum(finding.severity == severity for finding in heard) for severity in Severity}
 
 
 def as_json(reports: Sequence[Report]) -> dict[str, Any]:
@@ -77,6 +116,7 @@ def as_json(reports: Sequence[Report]) -> dict[str, Any]:
         "errors": counts[Severity.ERROR],
         "warnings": counts[Severity.WARNING],
         "advice": counts[Severity.ADVICE],
+        "questions": open_questions(reports),
     }
 
 
@@ -127,6 +167,16 @@ def _show(finding: Finding, report: Report, secret: set[tuple[str, int]], consol
         console.paragraph(f"-> {visible(finding.hint)}", indent=" " * 11, hang=" " * 14)
     told = " ".join(part for part in (finding.where, f"[{finding.rule}]") if part)
     console.say(console.style(" " * 11 + told, "dim"))
+
+
+def _show_open(finding: Finding, console: Console) -> None:
+    """A question that is left, which stands nowhere in the file."""
+    mark = console.style(f"{'open':<8}", "warning")
+    folded = textwrap.wrap(visible(finding.message), console.width - 11, break_on_hyphens=False)
+    console.say(f"  {mark} {folded[0]}")
+    for line in folded[1:]:
+        console.say(" " * 11 + line)
+    console.paragraph(f"-> {visible(finding.hint)}  [{finding.rule}]", indent=" " * 11, hang=" " * 14)
 
 
 def short_name(file: str) -> str:

@@ -10,7 +10,7 @@ from fairledger.catalog.passes import passes_of
 from fairledger.catalog.seats import Seat
 from fairledger.checks.engine import Report
 from fairledger.cli.console import Console
-from fairledger.cli.report import verdict
+from fairledger.cli.report import manner, verdict
 from fairledger.model.places import Origin
 from fairledger.model.sheet import shown
 from fairledger.model.size import Size
@@ -62,7 +62,9 @@ def show_sheet(draft: Subject, report: Report, console: Console, *, overrides: b
             console.say(f"{kind:<{left}}  {folded[0]:<{middle}}  {console.style(second, 'dim')}".rstrip())
             for part in folded[1:]:
                 console.say(f"{'':<{left}}  {part}")
-    console.say(f"\n{verdict([report], console)}" + (f" (fairledger check {resolved.file})" if report.findings else ""))
+    told = verdict([report]) + (f" (fairledger check {resolved.file})" if report.findings else "")
+    console.say()
+    console.paragraph(told, style=manner([report]))
 
 
 def _rows(line: tuple[str, str, str], seat: Seat) -> list[tuple[str, str, str]]:
@@ -77,13 +79,19 @@ def _rows(line: tuple[str, str, str], seat: Seat) -> list[tuple[str, str, str]]:
 def _in_brackets(seat: Seat) -> bool:
     """Whether a seat only repeats what stands in the brackets of the item around it."""
     above = seat.parent.setting if seat.parent is not None else None
-    return above is not None and above.kind == "list" and above.key == seat.node.name
+    if above is None or above.kind != "list" or above.key != seat.node.name or seat.parent is None:
+        return False
+    # a number that keeps an order is told by the order
+    return (seat.setting is not None and seat.setting.ordinal) or seat.parent.shown.endswith(f"[{seat.text}]")
 
 
 def _line(seat: Seat, names: dict[str, str], *, overrides: bool) -> tuple[str, str, str]:
     secret = seat.setting is not None and seat.setting.secret
     above = f"{seat.parent.shown}/" if seat.parent is not None and seat.parent.shown else ""
-    label = "  " * (len(seat.way) + 1) + seat.shown.removeprefix(above)
+    name = seat.shown.removeprefix(above)
+    if name == f"{seat.name}[{seat.text}]":
+        name = seat.name  # the value stands beside it
+    label = "  " * (len(seat.way) + 1) + name
     value = shown(seat.value, secret=secret) if seat.value is not None else ""
     if seat.value == "":
         value = '""'

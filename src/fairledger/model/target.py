@@ -123,14 +123,10 @@ class Limits(Struct, frozen=True, kw_only=True):
     """Accounts that every system has."""
     system_least_mib: int = 0
     """What the system's partition has at least."""
-    start_pages: tuple[str, ...] = ()
-    """Fields of the section ``start`` whose pages come up at the first start unless they are hidden or answered."""
     audit_passes: tuple[str, ...] = ()
     """Passes that run in audit mode only."""
     generalising_pass: str = ""
     """The pass that runs only when a machine is generalised."""
-    waits_at_end: bool = False
-    """Whether the installer waits at its end unless it is told what to do."""
     account_name_length: int = 0
     account_name_forbids: str = ""
     """Characters that an account name cannot hold."""

@@ -33,6 +33,8 @@ class DraftHead(Part, frozen=True, kw_only=True):
     disk_size: Size | None = None
     disk_before: tuple[Partition, ...] = ()
     """What is on a machine's first disk today: the figure then shows before and after."""
+    route: str | None = None
+    """How the answer file reaches the installer."""
     profiles: tuple[str, ...] = ()
     written: dict[str, str] = {}  # noqa: RUF012 - a record copies it
     """Commands that are to be written by another of their names: part = "partition"."""

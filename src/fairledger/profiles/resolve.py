@@ -6,6 +6,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from fairledger.catalog.own import NOTHING, Own
+from fairledger.catalog.routes import routes_of
 from fairledger.catalog.seats import Seat
 from fairledger.catalog.targets import target_named
 from fairledger.intent.intent import Intent
@@ -240,12 +241,18 @@ def _target(
         arch=variant.arch or head.arch,
         firmware=variant.firmware or head.firmware,
         disk_mib=size.mib if size else None,
+        route=head.route,
     )
     try:
         target = target_named(head.target)
     except LedgerError as error:
         problems.append(_head_problem(document, "target", error.message, error.remedy, "target-unknown"))
         return facts, None
+    routes = [one.name for one in routes_of(target)]
+    if head.route is not None and head.route not in routes:
+        told = f"there is no route {head.route!r} for {target.name}"
+        hint = did_you_mean(head.route, routes) or f"there are {', '.join(routes)}"
+        problems.append(_head_problem(document, "route", told, hint, "route-unknown"))
     if facts.arch is not None and facts.arch not in target.architectures:
         hint = did_you_mean(facts.arch, target.architectures)
         told = f"{target.name} does not exist for {facts.arch!r}"

@@ -11,9 +11,7 @@ from fairledger.catalog.setting import Setting
 from fairledger.checks.claims import KICKSTART, PRACTICE, WINDOWS
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View, judge
-from fairledger.intent.finish import FINISH
 from fairledger.intent.licence import LICENCE
-from fairledger.intent.start import START
 from fairledger.model.finding import Severity
 from fairledger.model.sheet import visible
 from fairledger.model.values import SecretRef
@@ -185,52 +183,6 @@ def _hidden_in(_setting: Setting | None, text: str) -> str:
     if text.isascii():
         return ""
     return next((char for char in text if unicodedata.category(char) in ("Cf", "Co", "Cn") and char != "\u00ad"), "")
-
-
-@rule(
-    "start-page-left",
-    Severity.ADVICE,
-    "Pages of the first start are hidden, but not all: the machine still stops and waits there.",
-    source=f"{WINDOWS}, OOBE",
-    fires='[start]\nlicence = "hide"\n[network]\nlocation = "private"\n',
-    silent='[start]\nlicence = "hide"\nwireless = "hide"\nrecommended = "off"\n',
-)
-def start_page_left(view: View) -> Iterator[Hit]:
-    """Some of the pages hidden or answered, others shown or forgotten."""
-    start = view.intent.get(START)
-    if start is None:
-        return
-    said = {name: getattr(start, name) for name in view.limits.start_pages}
-    if any(value not in (None, "show") for value in said.values()):
-        for name in (name for name, value in said.items() if value in (None, "show")):
-            answered = next(one for one, value in said.items() if value not in (None, "show"))
-            told = f"other pages of the first start are hidden, but not {_PAGES[name]}"
-            hint = 'answer it: start.recommended = "off" (or "all")' if name == "recommended" else ""
-            spot = view.intent.placed("start", name if said[name] else answered)
-            yield Hit(spot, told, hint or f'hide it: start.{name} = "hide"')
-
-
-_PAGES = {
-    "licence": "the page with the licence terms",
-    "wireless": "the page for wireless networks, which machines with such a card show",
-    "recommended": "the page on recommended settings",
-}
-
-
-@rule(
-    "finish-missing",
-    Severity.ADVICE,
-    "Nothing says what happens at the end: the installer waits for somebody to press a key.",
-    source=f"{KICKSTART}, reboot, poweroff, halt",
-    fires=_LINUX + "lang en_GB.UTF-8\nkeyboard gb\ntimezone Atlantic/Azores\nrootpw --lock\n",
-    silent=_LINUX + "lang en_GB.UTF-8\nreboot\n",
-)
-def finish_missing(view: View) -> Iterator[Hit]:
-    """Files for installers that wait at the end, without a word about it."""
-    roots = view.seats.roots
-    if view.limits.waits_at_end and view.intent.get(FINISH) is None and len(roots) > 3:
-        told = "nothing says what happens at the end of the installation"
-        yield at(roots[-1], told, "add reboot, or poweroff")
 
 
 @rule(

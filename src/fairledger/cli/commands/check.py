@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from fairledger.cli.console import Console
-from fairledger.cli.options import add_catalog, add_layers, asked_of
+from fairledger.cli.options import add_catalog, add_layers, asked_of, route_of
 from fairledger.cli.status import Status
 
 if TYPE_CHECKING:
@@ -31,9 +31,9 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--root", type=Path, metavar="FOLDER", help="where files are that an answer file takes in")
     parser.add_argument(
         "--fail-on",
-        choices=("error", "warning", "advice"),
+        choices=("error", "question", "warning", "advice"),
         default="error",
-        help="mildest finding with status 1",
+        help="mildest finding with status 1; question: errors, and questions that are left open",
     )
     parser.add_argument("--only", action="append", metavar="RULE", help="hear these rules only (may be repeated)")
     parser.add_argument("--except", dest="leave", action="append", metavar="RULE", help="do not hear these rules")
@@ -51,7 +51,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
 
     from fairledger.catalog.common import Common
     from fairledger.checks.engine import check
-    from fairledger.cli.report import show_report, verdict
+    from fairledger.cli.report import manner, open_questions, show_report, verdict
     from fairledger.model.errors import LedgerError
     from fairledger.model.finding import Severity, reaches
     from fairledger.subject.opening import looked_at
@@ -81,10 +81,13 @@ def run(options: argparse.Namespace, console: Console) -> int:
     if options.format != "text":
         _write(options, reports, console)
     elif len(reports) > 1:
-        console.say(f"\n{len(reports)} files: {verdict(reports, console)}")
+        console.say()
+        console.paragraph(f"{len(reports)} files: {verdict(reports)}", style=manner(reports))
     if trouble is not None:
         return Status.FILE_TROUBLE
-    failed = any(reaches(report.findings, Severity(options.fail_on)) for report in reports)
+    mildest = Severity.ERROR if options.fail_on == "question" else Severity(options.fail_on)
+    failed = any(reaches(report.findings, mildest) for report in reports)
+    failed = failed or (options.fail_on == "question" and open_questions(reports) > 0)
     return Status.FINDINGS if failed else Status.DONE
 
 
@@ -98,21 +101,7 @@ def _facts(options: argparse.Namespace) -> Facts:
         disk = parse_size(options.disk_size).mib if options.disk_size else None
     except ValueError as error:
         raise WrongUseError(str(error)) from error
-    return machine(firmware=options.firmware, disk_mib=disk, route=_route(options.route))
-
-
-def _route(name: str | None) -> str | None:
-    """The route as it was given. Raises `WrongUseError` if there is none of that name."""
-    if name is None:
-        return None
-    from fairledger.catalog.routes import route_names
-    from fairledger.model.errors import WrongUseError
-    from fairledger.model.suggest import did_you_mean
-
-    if name not in route_names():
-        hint = did_you_mean(name, route_names()) or f"there are {', '.join(route_names())}"
-        raise WrongUseError(f"there is no route {name!r}", remedy=hint)
-    return name
+    return machine(firmware=options.firmware, disk_mib=disk, route=route_of(options.route))
 
 
 def _hearing(options: argparse.Namespace) -> Callable[[Report], Report]:
@@ -164,4 +153,5 @@ def _write(options: argparse.Namespace, reports: list[Report], console: Console)
     elif options.format == "sarif":
         console.write_json(forms.sarif(reports))
     else:
-        console.say(forms.junit(reports, Severity(options.fail_on)).decode().rstrip("\n"))
+        mildest = Severity.ADVICE if options.fail_on == "question" else Severity(options.fail_on)
+        console.say(forms.junit(reports, mildest).decode().rstrip("\n"))

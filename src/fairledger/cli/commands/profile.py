@@ -91,7 +91,7 @@ def _save(options: argparse.Namespace, console: Console) -> int:
 def _check(options: argparse.Namespace, console: Console) -> int:
     from fairledger.authoring.shelf import found, listed
     from fairledger.checks.engine import check
-    from fairledger.cli.report import as_json, show_report, verdict
+    from fairledger.cli.report import as_json, manner, show_report, verdict
     from fairledger.model.finding import Severity, reaches
     from fairledger.profiles.library import Library
     from fairledger.subject.opening import looked_at
@@ -106,8 +106,7 @@ def _check(options: argparse.Namespace, console: Console) -> int:
     else:
         for report in reports:
             show_report(report, console)
-        console.say(
-            f"{len(reports)} profiles: {verdict(reports, console)}" if reports else "there are no profiles here"
-        )
+        told = f"{len(reports)} profiles: {verdict(reports)}" if reports else "there are no profiles here"
+        console.paragraph(told, style=manner(reports))
     failed = any(reaches(report.findings, Severity.ERROR) for report in reports)
     return Status.FINDINGS if failed else Status.DONE

@@ -17,8 +17,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         "assignments",
         nargs="+",
         metavar="ADDRESS=VALUE",
-        help="[PASS:][COMPONENT/]SETTING=VALUE, items as [name], [#2] or [+]; section.field=VALUE; += and -= for lists; "
-        "a line without words by its name alone",
+        help="[PASS:][COMPONENT/]SETTING=VALUE, items as [name], [#2] or [+]; section.field=VALUE; += and -= for lists;"
+        " a line without words by its name alone",
     )
     parser.add_argument("--target", help="the target of an answer file (default: guessed from what it says)")
     add_catalog(parser)

@@ -20,8 +20,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("file", type=Path, metavar="FILE", help="the draft")
     parser.add_argument(
         "--route",
-        default="plain",
-        help="how the file reaches the installer: stick, disc, share, boot-parameter, generalise, plain",
+        help="how the file reaches the installer: stick, disc, share, boot-parameter, generalise, plain (default: as "
+        "the draft says, else plain)",
     )
     parser.add_argument("--out", type=Path, default=Path("out"), metavar="FOLDER", help="where to (default: out)")
     parser.add_argument(
@@ -67,7 +67,8 @@ def run(options: argparse.Namespace, console: Console) -> int:
     if options.for_upgrade:
         made = filled_for_upgrade(draft)
         return _upgrade(made, folder.put(made.files)[0], console)
-    prepared = prepare(draft, options.route, without_secrets=options.without_secrets, stamp=not options.no_stamp)
+    route = options.route or draft.facts.route or "plain"
+    prepared = prepare(draft, route, without_secrets=options.without_secrets, stamp=not options.no_stamp)
     seeds = Seeds(options.file.parent, options.seed, own_salt=options.own_salt)
     secrets = None if options.without_secrets else Secrets(options.file.parent, console.asker(twice=True), seeds)
     made = filled(prepared, values, secrets)
@@ -93,7 +94,7 @@ def _upgrade(made: Filled, where: str, console: Console) -> int:
 
 
 def _told(made: Filled, issued: Issued | None, options: argparse.Namespace, console: Console) -> int:
-    from fairledger.cli.report import show_report, verdict
+    from fairledger.cli.report import manner, show_report, verdict
 
     if options.format == "json":
         console.write_json(_json(made, issued))
@@ -111,11 +112,14 @@ def _told(made: Filled, issued: Issued | None, options: argparse.Namespace, cons
         console.say(f"  with {one.where}")
     route = issued.route
     console.paragraph(f"it goes to {route.goes}", indent="  ", hang="    ")
+    for folder in dict.fromkeys(Path(one.where).parent.name for one in beside):
+        there = route.beside or "wherever the file is"
+        console.paragraph(f"the folder {folder} goes along: to {there}", indent="  ", hang="    ")
     console.say(f"  there type: {route.typed}" if route.typed else "  there is nothing to type")
     if made.hiding:
         console.paragraph(made.hiding, indent="  ", hang="    ")
-    if made.report.findings:
-        console.say(f"  before use: {verdict([made.report], console)} (fairledger check {options.file})")
+    told = f"before use: {verdict([made.report])} (fairledger check {options.file})"
+    console.paragraph(told, indent="  ", hang="    ", style=manner([made.report]))
     return Status.DONE
 
 

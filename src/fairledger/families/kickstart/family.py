@@ -43,7 +43,6 @@ _LINUX = Limits(
     boot_partition_for=("bios",),
     accounts_there=("root", "bin", "daemon", "nobody"),
     system_least_mib=3072,
-    waits_at_end=True,
 )
 _HYPERVISOR = Limits(
     scripts="sh",
@@ -51,7 +50,6 @@ _HYPERVISOR = Limits(
     machine_name_dots=True,
     licence_must_be_accepted=True,
     unknown_commands_refused=True,
-    waits_at_end=True,
     product_key_pattern=r"[A-Za-z0-9]{5}(-[A-Za-z0-9]{5}){4}",
 )
 _LIMITS = {"el": _LINUX, "fedora": _LINUX, "esxi": _HYPERVISOR, "esx": _HYPERVISOR}

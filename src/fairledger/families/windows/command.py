@@ -18,6 +18,10 @@ from fairledger.families.windows.command_lines import (
     FOLDER,
     IN_SETUP,
     Moment,
+    add_command,
+    commands_at,
+    keeping,
+    kept_launcher,
     launched,
     launcher,
     powershell,
@@ -103,6 +107,10 @@ def _canonical_one(one: Command) -> Command:
 def translate(value: tuple[Command, ...], words: Words) -> None:
     """A command for each, and a companion where the command line is not enough."""
     places = {id(one): at for at, one in enumerate(value)}
+    late = next((one for one in value if one.moment == FIRST_ACCOUNT and _possible(one) and _interpreter(one)), None)
+    if late is not None:  # the medium may be gone when somebody signs in
+        origin = words.origin("command", places[id(late)])
+        add_command(words, AS_SYSTEM, keeping(), "Keeps the scripts for the first sign-in", origin)
     for one in _sorted(value):
         path = ("command", places[id(one)])
         words.leave_out(path, one, ("log", "stop_on_error"), "setup has nothing of the kind")
@@ -117,7 +125,9 @@ def translate(value: tuple[Command, ...], words: Words) -> None:
         if interpreter:
             name = f"{FOLDER}/{len(words.out.companions) + 1}-{one.when}.{_CALLS[interpreter][0]}"
             words.out.companions.append(Companion(name, concat(_HEADS[interpreter], line), words.origin(*path, "body")))
-            line = launcher(name, _CALLS[interpreter][1])
+            # once copied, a script would be found on two drives
+            launch = kept_launcher if one.moment == FIRST_ACCOUNT else launcher
+            line = launch(name, _CALLS[interpreter][1])
         if one.moment in _NOTED:
             before, after = _NOTED[one.moment]
             line = powershell(before.format(_count(words, one.moment)), line, after)
@@ -175,6 +185,11 @@ def _lays_out(item: Branch) -> bool:
 def recognise(reader: Reader) -> tuple[Command, ...] | None:
     """Every command that no other section knows as its own."""
     found: list[Command] = []
+    late = reader.find(FIRST_SIGN_IN.pass_, FIRST_SIGN_IN.component, FIRST_SIGN_IN.list_path)
+    if any(launched(one.says(FIRST_SIGN_IN.line)) for one in late):
+        for item, _ in commands_at(reader, AS_SYSTEM, "cmd.exe"):
+            if item.says(AS_SYSTEM.line) == keeping():
+                reader.take(item, "command", whole=True)
     for when in (SETUP_STARTS, INSTALLED, FIRST_ACCOUNT):
         moment = MOMENTS[when]
         for item in reader.find(moment.pass_, moment.component, moment.list_path):

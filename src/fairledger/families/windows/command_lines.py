@@ -40,6 +40,7 @@ FOLDER = "fair-ledger"
 """Where companion scripts lie on the medium."""
 _DRIVES = " ".join("CDEFGHIJKLMNOPQRSTUVWXYZ")
 _LAUNCH = r"cmd\.exe /c \"for %d in \([A-Z ]+\) do @if exist %d:\\(fair-ledger\\\S+) .*\""
+_LAUNCH_KEPT = r"cmd\.exe /c \"[^%]*%SystemDrive%\\(fair-ledger\\[^\s\"]+)\""
 _HIVES = {"hkey_local_machine": "hklm", "hkey_users": "hku", "hkey_current_user": "hkcu"}
 
 
@@ -57,9 +58,24 @@ def launcher(name: str, call: str) -> str:
     return f'cmd.exe /c "for %d in ({_DRIVES}) do @if exist {path} {call}{path}"'
 
 
+def kept_launcher(name: str, call: str) -> str:
+    """The command line that hands a companion to ``call`` which `keeping` has copied."""
+    path = "%SystemDrive%\\" + name.replace("/", "\\")
+    return f'cmd.exe /c "{call}{path}"'
+
+
+def keeping() -> str:
+    """The command line that copies the companions to the system's own drive, where a launcher finds them later."""
+    others = _DRIVES.removeprefix("C ")
+    copied = rf"xcopy %d:\{FOLDER} %SystemDrive%\{FOLDER} /e /i /y"
+    return rf'cmd.exe /c "for %d in ({others}) do @if exist %d:\{FOLDER} {copied}"'
+
+
 def launched(line: object) -> str:
     """The name of the companion that a command line calls; empty if it is no such line."""
-    match = re.fullmatch(_LAUNCH, line) if isinstance(line, str) and FOLDER in line else None
+    if not isinstance(line, str) or FOLDER not in line:
+        return ""
+    match = re.fullmatch(_LAUNCH, line) or re.fullmatch(_LAUNCH_KEPT, line)
     return match[1].replace("\\", "/") if match else ""
 
 

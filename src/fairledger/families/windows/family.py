@@ -60,10 +60,7 @@ _LIMITS = Limits(
     generalising_pass="generalize",  # noqa: S106 - a pass of setup
     audit_passes=("auditSystem", "auditUser"),
     account_name_forbids='"/\\[]:;|=,+*?<>@',
-    start_pages=("licence", "wireless", "recommended"),
 )
-_OF_SERVERS = replace(_LIMITS, start_pages=("licence",))
-
 
 _SIGNS = {(r"\setup\labconfig", "it speaks of LabConfig"): "Windows 11 "}
 """What stands in files for one line of releases only, told in words, with what the names of its images begin with."""
@@ -79,9 +76,9 @@ class Windows(Family):
         "treat the file like the passwords themselves"
     )
 
-    def limits(self, target: Target | None) -> Limits:
+    def limits(self, target: Target | None) -> Limits:  # noqa: ARG002 - all alike
         """What setup can and cannot do."""
-        return _OF_SERVERS if target is not None and target.line == "server" else _LIMITS
+        return _LIMITS
 
     def read(
         self,
