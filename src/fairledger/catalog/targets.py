@@ -10,6 +10,7 @@ import msgspec
 
 from fairledger.catalog.packaged import lined, read_packaged
 from fairledger.model.errors import WrongUseError
+from fairledger.model.size import parse_size
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.target import Target
 
@@ -28,23 +29,25 @@ def build() -> bytes:
     """The packaged form of the authored tables of releases and editions."""
     import tomllib
 
-    lines = tomllib.loads((DATA / "targets.toml").read_text(encoding="utf-8"))["line"]
+    table = tomllib.loads((DATA / "targets.toml").read_text(encoding="utf-8"))
+    lines = table["line"]
     editions = tomllib.loads((DATA / "editions.toml").read_text(encoding="utf-8"))["edition"]
     rows = []
-    for line, table in lines.items():
-        shared = {name: value for name, value in table.items() if name != "releases"}
-        order = [release["id"] for release in table["releases"]]
+    for line, told in lines.items():
+        shared = {name: value for name, value in told.items() if name != "releases"}
+        order = [release["id"] for release in told["releases"]]
+        wants = [group for group in table["least"] if group["line"] == line]
         mine = [group for group in editions if group["line"] == line]
-        for release in table["releases"]:
+        for release in told["releases"]:
             images = {
                 name: image
                 for group in mine
                 if _made(release["id"], group, order)
                 for name, image in _images(group["names"], release.get("image_prefix", ""))
             }
-            rows.append(
-                msgspec.convert({**shared, **release, "line": line, "edition_images": list(images.items())}, Target)
-            )
+            row = {**shared, **release, "line": line, "edition_images": list(images.items())}
+            least = next((_least(group) for group in wants if _made(release["id"], group, order)), {})
+            rows.append(msgspec.convert({**row, **least}, Target))
     return lined(rows)
 
 
@@ -53,6 +56,11 @@ def _made(release: str, group: dict[str, Any], order: list[str]) -> bool:
         return release in group["only"]
     here, first, last = order.index(release), group.get("since", order[0]), group.get("until", order[-1])
     return order.index(first) <= here <= order.index(last)
+
+
+def _least(group: dict[str, Any]) -> dict[str, Any]:
+    sizes = {f"least_{name}_mib": parse_size(group[name]).mib for name in ("disk", "memory")}
+    return {**sizes, "firmware": group.get("firmware", [])}
 
 
 def _images(names: list[str] | dict[str, str], prefix: str) -> list[tuple[str, str]]:

@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING, Any
 
 from fairledger.cli.console import Console
 from fairledger.intent.disk import DISK, Disk, Partition
-from fairledger.intent.layout import Layout, Slice, laid_out, smallest
+from fairledger.intent.layout import Layout, Slice, laid_out, smallest, with_volumes
+from fairledger.intent.volume import VOLUME
 from fairledger.model.errors import WrongUseError
 from fairledger.model.size import Size
 from fairledger.storage.files import write_file
@@ -36,7 +37,8 @@ def _said(draft: Subject) -> Resolved:
 
 def disks_of(draft: Subject) -> tuple[Disk, ...]:
     """The draft's disks. Raises `WrongUseError` if it lays none out."""
-    disks = tuple(one for one in _said(draft).intent.get(DISK) or () if one.partition)
+    volumes = _said(draft).intent.get(VOLUME) or ()
+    disks = tuple(with_volumes(one, volumes) for one in _said(draft).intent.get(DISK) or () if one.partition)
     if not disks:
         remedy = "add a profile such as disk/uefi-one-disk, or write [disk]"
         raise WrongUseError("the draft lays out no disk", file=draft.file, remedy=remedy)
@@ -68,6 +70,7 @@ def as_json(draft: Subject) -> list[dict[str, Any]]:
                 "fate": disk.fate,
                 "disk_mib": layout.mib if layout.stated else None,
                 "smallest_mib": smallest(disk),
+                "target_least_mib": (draft.target.least_disk_mib or None) if draft.target else None,
                 "left_mib": layout.left if layout.stated else None,
                 "partitions": [
                     {"role": disk.partition[one.place].role, "start_mib": one.start, "size_mib": one.mib}
@@ -94,8 +97,33 @@ def draw(draft: Subject, console: Console) -> None:
             told = f"it does not fit: {_size(-layout.left)} are missing; the layout fits on a disk of {least} or more"
             console.say("  " + console.style(told, "error"))
         else:
-            console.say(f"  the layout fits on a disk of {least} or more; what is put on it needs its room besides")
+            told = f"the layout fits on a disk of {least} or more; what is put on it needs its room besides"
+            console.paragraph(told, indent="  ")
+        for volume in _on(disk, draft):
+            console.paragraph(volume, indent="  ", hang="    ")
+        target = draft.target
+        if target is not None and target.least_disk_mib:
+            console.say(f"  {target.name} wants a disk of {_size(target.least_disk_mib)} or more")
         console.say()
+
+
+def _on(disk: Disk, draft: Subject) -> list[str]:
+    """What is made of a disk's partitions, each in a line."""
+    members = {part.member for part in disk.partition if part.member is not None}
+    out = []
+    for volume in _said(draft).intent.get(VOLUME) or ():
+        if not members & {*volume.members, volume.store}:
+            continue
+        named = [f"{part.mount or part.label or part.role} {_wanted(part)}" for part in volume.partition]
+        size = f", {volume.size}" if volume.size is not None else ""
+        out.append(f"{volume.kind} {volume.name}{size}: {', '.join(named)}")
+    return out
+
+
+def _wanted(part: Partition) -> str:
+    size = _size(part.size.mib) if isinstance(part.size, Size) and part.size.mib else str(part.size or "")
+    rest = "the rest" if part.grow else "by memory" if part.by_memory else ""
+    return " and ".join(one for one in (size, rest) if one) or "as it comes"
 
 
 def _title(disk: Disk, layout: Layout) -> str:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -233,6 +233,11 @@ class Family(ABC):
     def comments(self, text: str) -> list[tuple[int, str]]:  # noqa: ARG002
         """The comments of an answer file, each with the line in which it ends."""
         return []
+
+    def aged(self, intent: Intent, target: Target) -> Iterator[tuple[str, str, str, bool]]:  # noqa: ARG002
+        """What a release does not honour any more, or of which nobody knows that it does: section, field, a sentence,
+        and whether it is certain."""
+        yield from ()
 
     def companions_of(self, sheet: Sheet) -> tuple[str, ...]:  # noqa: ARG002
         """The names of the scripts beside the answer file that it calls."""

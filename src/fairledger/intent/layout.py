@@ -6,12 +6,18 @@ table's copy.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from msgspec import Struct
+from msgspec.structs import replace
 
 from fairledger.intent.disk import Disk, Partition
+from fairledger.intent.volume import Volume
 from fairledger.model.size import Size
 
 _FRONT = 1
+_EXTENT = 4
+"""What the head of a group's member takes, in MiB: no more than its usual extent."""
 _LEAST = 1
 """What a growing partition has at least, in MiB."""
 
@@ -81,6 +87,29 @@ def smallest(disk: Disk) -> int:
     while mib - sum(_fixed(part, mib) for part in made) < whole - sum(_plain(part) for part in made):
         mib += 1
     return mib
+
+
+def with_volumes(disk: Disk, volumes: Sequence[Volume]) -> Disk:
+    """A disk whose growing partitions are as large as what is put into them: volumes of a group, virtual disks.
+
+    >>> from fairledger.model.size import Size
+    >>> disk = Disk(partition=(Partition(member="pv.01", grow=True),))
+    >>> root = Partition(role="system", size=Size(mib=5000))
+    >>> smallest(with_volumes(disk, [Volume(name="lmr", members=("pv.01",), partition=(root,))]))
+    5005
+    """
+    parts = list(disk.partition)
+    for volume in volumes:
+        holds = volume.members or ((volume.store,) if volume.store is not None else ())
+        mine = [at for at, part in enumerate(parts) if part.made and part.member is not None and part.member in holds]
+        if len(mine) < len(holds) or not mine or volume.kind == "raid":
+            continue  # what lies on other disks as well, nobody can share out
+        inside = volume.size.mib if volume.size is not None else sum(map(_plain, volume.partition))
+        need = inside + _EXTENT * len(mine) - sum(_plain(parts[at]) for at in mine)
+        growing = next((at for at in mine if parts[at].grow), None)
+        if growing is not None and need > 0:
+            parts[growing] = replace(parts[growing], size=Size(mib=_plain(parts[growing]) + need))
+    return replace(disk, partition=tuple(parts))
 
 
 def _plain(part: Partition) -> int:

@@ -29,6 +29,11 @@ class Target(Struct, frozen=True, kw_only=True):
     """Day on which the vendor's ordinary support ends; empty when unsure."""
     supported_longer: str = ""
     """The same for enterprise and education editions, where it differs."""
+    least_disk_mib: int = 0
+    """The smallest disk that its vendor speaks of; zero when unsure."""
+    least_memory_mib: int = 0
+    firmware: tuple[str, ...] = ()
+    """The kinds of firmware from which it starts; empty means all."""
 
     @property
     def images(self) -> dict[str, str]:

@@ -2,6 +2,7 @@
 
 # annotations are kept as types here, not as texts: decoding would compile every one of them at each start
 
+from collections.abc import Iterator
 from functools import cache
 from pathlib import Path
 
@@ -11,9 +12,11 @@ from msgspec import Struct
 from fairledger.catalog.packaged import lined, read_packaged
 from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.command_lines import MOMENTS, REGISTRY, add_command, commands_at, registry_form
+from fairledger.intent.intent import Intent
 from fairledger.intent.part import Part
 from fairledger.intent.sections import section
 from fairledger.model.finding import Severity
+from fairledger.model.target import Target
 
 
 class Way(Struct, frozen=True, kw_only=True, rename={"pass_": "pass"}):
@@ -25,6 +28,8 @@ class Way(Struct, frozen=True, kw_only=True, rename={"pass_": "pass"}):
     """First build for which it works."""
     until: str = ""
     """Last build for which it works."""
+    doubtful_from: str = ""
+    """First build of which nobody knows whether it still works."""
     upgrade: str = ""
     """The command to run before an upgrade in place; empty where nothing is known to help."""
     moment: str = ""
@@ -40,6 +45,10 @@ class Way(Struct, frozen=True, kw_only=True, rename={"pass_": "pass"}):
             return True
         number = int(build)
         return (not self.since or number >= int(self.since)) and (not self.until or number <= int(self.until))
+
+    def doubtful_for(self, build: str) -> bool:
+        """Whether nobody knows that the way works for a build."""
+        return build.isdecimal() and bool(self.doubtful_from) and int(build) >= int(self.doubtful_from)
 
 
 INDEX = Path(__file__).parent / "bypass.json"
@@ -79,6 +88,18 @@ def translate(value: Part, words: Words) -> None:
             add_command(words, MOMENTS[way.moment], way.command, way.about, origin)
         else:
             words.out.block(way.pass_, way.component, origin).put(way.setting, way.value, origin)
+
+
+def aged(intent: Intent, target: Target) -> Iterator[tuple[str, str, str, bool]]:
+    """The ways that a build is not known to honour: section, field, a sentence, and whether that is certain."""
+    said = intent.sections.get("bypass")
+    for name, way in ways().items() if said is not None else ():
+        if not getattr(said, name):
+            continue
+        if not way.works_for(target.build):
+            yield "bypass", name, f"{target.name} does not honour the way past a requirement: {way.about}", True
+        elif way.doubtful_for(target.build) or not target.sure:
+            yield "bypass", name, f"nobody knows whether {target.name} still honours it: {way.about}", False
 
 
 def recognise(reader: Reader) -> Part | None:
