@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import base64
 from pathlib import Path
 
 import pytest
 from msgspec.structs import replace
 
+from factories import draft
+from fairledger.events.decoding import accounts_made, decoded
 from fairledger.events.story import events, story_of
 from fairledger.events.warnings import warnings_of
 from fairledger.model.sheet import VALUE_KEY, Block, Node, Sheet
@@ -20,7 +23,7 @@ FETCHES = "fetches something from outside"
 RUNS = "runs what it fetched"
 PROTECTION = "switches protection off"
 HIDES = "hides its window or what it does"
-ENCODED = "is encoded, so that nobody can read what it does"
+ENCODED = "is encoded, which hides what it does"
 ACCOUNTS = "makes accounts or gives rights"
 OPENS = "opens the machine to others"
 ERASES = "erases or overwrites"
@@ -186,3 +189,49 @@ def test_scripts_beside_the_file_are_read_and_missed(tmp_path):
     (tmp_path / "fair-ledger").mkdir()
     (tmp_path / "fair-ledger/1-end.cmd").write_text("diskpart /s x\n")
     assert ERASES in str(story_of(opened(path)))
+
+
+def coded(text: str) -> str:
+    return base64.b64encode(text.encode("utf-16-le")).decode()
+
+
+@pytest.mark.parametrize(
+    ("command", "texts", "accounts"),
+    [
+        (f"powershell -enc {coded('net user ghost x /add')}", ["net user ghost x /add"], ["ghost"]),
+        (
+            f"powershell -EncodedCommand {coded('powershell -e ' + coded('New-LocalUser -Name night -NoPassword'))}",
+            [
+                f"powershell -e {coded('New-LocalUser -Name night -NoPassword')}",
+                "New-LocalUser -Name night -NoPassword",
+            ],
+            ["night"],
+        ),
+        ("echo dXNlcmFkZCAtbSBnaG9zdA== | base64 -d | sh", ["useradd -m ghost"], ["ghost"]),
+        ("echo dXNlcmFkZCAtbSBnaG9zdA==", [], []),
+        (f"powershell -enc {coded(chr(1) * 20)}", [], []),
+        ('net user "night watch" pw /add\nnet user other /active:yes', [], ["night watch"]),
+        ("cd /x && /usr/sbin/useradd -G wheel -c 'a b' ghost; adduser two", [], ["ghost", "two"]),
+        ("grep useradd /var/log/x", [], []),
+    ],
+)
+def test_what_is_encoded_is_read_and_the_accounts_that_commands_make_are_told(command, texts, accounts):
+    assert list(decoded(command)) == texts
+    assert [one for text in (command, *texts) for one in accounts_made(text)] == accounts
+    script = f"%post\n{command}\n%end\n"
+    people = [text for title, text in told(HEAD + script) if title == "Who can sign in"]
+    assert [one.partition(",")[0] for one in people if "a command makes" in one] == accounts
+
+
+def test_what_the_program_itself_writes_is_no_trick():
+    text = (
+        '[account]\nlocal = [{ name = "keeper", groups = ["Remote Desktop Users"], password_expires = false }]\n'
+        '[[command]]\nwhen = "installed"\ninterpreter = "powershell"\nbody = "echo a"\n'
+    )
+    one = draft(text)
+    assert not [event.warnings for event in events(one) if event.warnings]
+    body = text.replace("echo a", "Set-MpPreference -DisableRealtimeMonitoring 1")
+    assert [event.warnings for event in events(draft(body)) if event.warnings] == [(PROTECTION,)]
+    own = '[[answers.specialize.Microsoft-Windows-Deployment.RunSynchronous.RunSynchronousCommand]]\nPath = "{}"\n'
+    foreign = own.format("powershell -ExecutionPolicy Bypass -File C:\\\\x.ps1")
+    assert [event.warnings for event in events(draft(foreign)) if event.warnings] == [(PROTECTION,)]

@@ -4,10 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from msgspec import structs
+
 from fairledger.catalog.seats import Seat, number_of_item
+from fairledger.events.decoding import accounts_made, decoded
 from fairledger.events.event import Event, Weight
 from fairledger.events.teller import Teller
 from fairledger.events.warnings import warnings_of
+from fairledger.intent.command import COMMAND
 from fairledger.model.sheet import looks_secret, shown
 from fairledger.model.values import Scalar, blanks_of
 
@@ -44,7 +48,12 @@ def tell(teller: Teller) -> Iterator[Event]:
         text = (shown(seat.value) if seat.text is None else seat.text).strip("\n")
         script = next((body for name, body in bodies.items() if name in text), "")
         whole = f"{text}\n{script}".rstrip("\n")
-        warned = warnings_of(whole)
+        hidden = decoded(whole)
+        # what a section of the file is known to bring is told by the section; the line that calls a script is known
+        known = _own(teller, seat)
+        judged = (shown(script) if script and known else "" if known != COMMAND.name and known else whole, *hidden)
+        warned = tuple(dict.fromkeys(word for one in judged for word in warnings_of(one)))
+        warned += tuple(f"makes the account {one}" for text_ in judged for one in accounts_made(text_))
         if not script and any(name.replace("/", "\\") in text for name in called):
             warned = (*warned, "calls a script that is not beside the file, so that it cannot be read here")
         rights = moment.rights if moment is not None and moment.rights else None
@@ -59,11 +68,29 @@ def tell(teller: Teller) -> Iterator[Event]:
             what=_title(seat, text, script),
             severity=Weight.CARE if warned else Weight.NOTE,
             restarts=_restarts(seat),
-            quote=whole,
+            quote="\n".join((whole, *(f"decoded: {line}" for one in hidden for line in one.strip().splitlines()))),
             warnings=warned,
             file=(origin.file or subject.file) if origin.line else None,
             line=origin.line,
         )
+
+
+def _own(teller: Teller, seat: Seat) -> str:
+    """The section that is known to bring a command, in these very words; empty where it is somebody's own."""
+    subject = teller.subject
+    item = seat.parent
+    by = seat.node.origin.by or (subject.understood.get(id(item.node), "") if item is not None else "")
+    calls = any(name in (seat.text or "").replace("\\", "/") for name in subject.family.companions_of(subject.sheet))
+    return by if by != COMMAND.name or calls else ""
+
+
+def accounts(teller: Teller) -> Iterator[Event]:
+    """The accounts that commands make, beside those that the file asks the installer for."""
+    for one in tell(teller):
+        for warning in one.warnings:
+            if warning.startswith("makes the account "):
+                told = f"{warning.removeprefix('makes the account ')}, which a command makes"
+                yield structs.replace(one, chapter="", what=told, severity=Weight.CARE, quote="", warnings=())
 
 
 def _title(seat: Seat, text: str, script: Scalar) -> str:

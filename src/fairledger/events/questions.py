@@ -164,9 +164,12 @@ def tell(teller: Teller) -> Iterator[Event]:
     found = tuple(questions(teller.subject))
     if hands_free(found):
         yield Event(chapter=CHAPTER, what="none: all that is known to be asked is answered")
+    unknown: dict[tuple[str, str], list[str]] = {}
     for one in found:
         if one.answered is False:
             yield Event(chapter=CHAPTER, what=one.sentence, asks=one.what, severity=Weight.CARE)
         elif one.answered is None:
-            told = f"nobody knows whether {one.page.who} asks {one.page.asks}: {one.why}"
-            yield Event(chapter=CHAPTER, what=told, asks=one.what, sure=False)
+            unknown.setdefault((one.page.who, one.why), []).append(one.page.asks)
+    for (who, why), asked in unknown.items():
+        told = f"nobody knows whether {who} asks {'; '.join(asked)} ({why})"
+        yield Event(chapter=CHAPTER, what=told, sure=False)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from fairledger.events import commands, disks, leftovers, machine, questions, setup
 from fairledger.events.event import Event, Weight
@@ -72,6 +73,7 @@ def events(subject: Subject) -> tuple[Event, ...]:
             if name != "command":  # commands are told with their text
                 chapters[title] += teller.plainly(title, name)
             chapters[title] += leftovers.along(teller, name, title)
+    chapters[machine.PEOPLE] += [replace(one, chapter=machine.PEOPLE) for one in commands.accounts(teller)]
     out = [event for title in CHAPTERS for event in chapters[title]]
     return (*out, *commands.tell(teller), *leftovers.tell(teller))
 
