@@ -21,6 +21,7 @@ from fairledger.catalog.owners import owner_of
 from fairledger.exchange.exact import Side, matched, told_apart
 from fairledger.exchange.own_values import OwnValue, own_elsewhere, with_parameters
 from fairledger.exchange.weighing import Weighing, blamed_for, dropping
+from fairledger.families.build import recognise
 from fairledger.families.casting import stamped
 from fairledger.families.stamps import is_stamp, stamp_text
 from fairledger.intent.intent import Intent
@@ -121,19 +122,24 @@ class _Adopter:
         self.own: tuple[OwnValue, ...] = ()
         self.mine = Side(side.sheet, side.catalog, adds_up=side.family.adds_up)
         self.left_over: list[str] = []
+        self.meant = side.recognised
+        """What is understood of the file, without the sections that are not worth their while."""
 
     def run(self) -> Adopted:
         """Tries with all sections, and without those that are not worth what they need, or do not come back."""
-        found = self.side.intent.sections
         if self.manner.section:
-            return self.profile(found)
-        portable = set(found)
+            return self.profile(self.meant.intent.sections)
+        left_out: set[str] = set()
         while True:
-            # every round takes at least one section away, so that it ends
+            portable = {*self.meant.intent.sections}
+            # every round leaves out at least one section more, so that it ends
             made, unfit = self.attempt(portable)
             if not unfit & portable:
                 break
-            portable -= unfit
+            left_out |= unfit
+            # what a section took that is not worth its while, another one may have
+            self.meant = recognise(self.side.seats, self.side.target, left_out)
+        found = self.meant.intent.sections
         return Adopted(
             made.text,
             self.target,
@@ -162,7 +168,7 @@ class _Adopter:
                 return bare, blamed
             first = Side(said.sheet, said.catalog, adds_up=said.family.adds_up)
             match = matched(first, self.mine)
-            weighed = Weighing(self.mine, self.side.understood, first, match)
+            weighed = Weighing(self.mine, self.meant.understood, first, match)
             if weighed.unfit & portable:
                 return bare, weighed.unfit
             rest, drops = self.hidden(self.plain(weighed.rest())), weighed.drops()
@@ -174,7 +180,7 @@ class _Adopter:
         again = self.resolved(text)
         apart = told_apart(Side(self.reread(again), again.catalog, adds_up=again.family.adds_up), self.mine)
         made = _Made(text, rest, drops, tuple(apart), direct)
-        return made, blamed_for(apart, self.mine, self.side.understood, again) if apart else set()
+        return made, blamed_for(apart, self.mine, self.meant.understood, again) if apart else set()
 
     def resolved(self, text: str) -> Subject:
         """The draft as it is compared, its placeholders filled."""
@@ -217,7 +223,7 @@ class _Adopter:
             told = f"nothing in the file can be taken up as [{name}]"
             there = ", ".join(found) or "none"
             raise WrongUseError(told, file=self.side.file, remedy=f"sections that are there: {there}")
-        intent = self.referring(Intent({name: found[name]}, self.side.intent.places))
+        intent = self.referring(Intent({name: found[name]}, self.meant.intent.places))
         notes = _Notes([], intent, self.own).notes
         lines = ["format = 1", "", "[profile]", f"title = {text(f'{name}, from {Path(self.side.file).name}')}"]
         lines += ["", *sections_text(intent, notes)]
@@ -296,7 +302,7 @@ class _Adopter:
     def draft(self, portable: set[str], rest: Sheet, drops: tuple[str, ...]) -> str:
         """The draft's text: sections, what they say too much, and the rest as direct answers."""
         self.secrets = dict(self.secrets) if rest.blocks else {}
-        found = self.side.intent
+        found = self.meant.intent
         intent = self.referring(
             Intent({name: value for name, value in found.sections.items() if name in portable}, found.places)
         )

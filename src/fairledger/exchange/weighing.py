@@ -32,7 +32,7 @@ class Weighing:
     def unfit(self) -> set[str]:
         """The sections that cost too much, or bring what cannot be taken out again."""
         out = {name for name, cost in self.costs.items() if self.gains[name] < WORTH * cost}
-        out |= {one.node.origin.by for one in self.match.only_first if not self.address(one)}
+        out |= {by for address, by in self.besides if not address}
         for block in self.match.loose:
             out |= {self.understood.get(id(one.node), "") for one in block.walk()}
         return out - {""}
@@ -48,7 +48,7 @@ class Weighing:
         """By section: what it took for its own and does not say, and what it says besides."""
         rows = (node for _, node in self.mine.sheet.scalars() if id(node) not in self.match.both)
         cost = Counter(self.understood.get(id(node), "") for node in rows)
-        cost.update(one.node.origin.by for one in self.match.only_first)
+        cost.update(by for _, by in dict.fromkeys(self.besides))
         del cost[""]
         return cost
 
@@ -59,7 +59,26 @@ class Weighing:
 
     def drops(self) -> tuple[str, ...]:
         """The addresses of what the sections say besides."""
-        return tuple(dict.fromkeys(self.address(one) for one in self.match.only_first))
+        return tuple(dict.fromkeys(address for address, _ in self.besides))
+
+    @cached_property
+    def besides(self) -> list[tuple[str, str]]:
+        """What the sections say besides: the address of a drop that takes it out, and the section.
+
+        Where all items say the same too much, one drop takes it out of all of them.
+        """
+        alike = Counter(self._place(one) for one in self.match.only_first)
+        out = []
+        for one in self.match.only_first:
+            place = self._place(one)
+            everywhere = one.parent is not None and 1 < alike[place] == len(self.said.seats.find(*place))
+            address = f"{place[0]}:{place[1]}/{place[2]}" if everywhere else self.address(one)
+            out.append((address, one.node.origin.by))
+        return out
+
+    @staticmethod
+    def _place(one: Seat) -> tuple[str, str, str]:
+        return one.block.pass_, one.block.component, one.path
 
     def address(self, seat: Seat) -> str:
         """The address of an answer; empty where only its place in a list would tell it apart."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Container, Mapping
 from functools import cache, cached_property, partial
 from importlib import import_module
 from pathlib import Path
@@ -121,11 +121,16 @@ def before_upgrade(intent: Intent, target: Target, facts: Facts) -> tuple[str, t
     return text, tuple(words.findings)
 
 
-def recognise(seats: Seats, target: Target | None) -> Recognised:
-    """What a sheet means. Never fails: what cannot be read stays in the remainder."""
+def recognise(seats: Seats, target: Target | None, without: Container[str] = ()) -> Recognised:
+    """What a sheet means. Never fails: what cannot be read stays in the remainder.
+
+    Sections ``without`` which it is read are not looked for, so that others may take what they would have taken.
+    """
     reader = Reader(seats, target)
     found, tainted = {}, []
     for name in SECTION_NAMES:
+        if name in without:
+            continue
         value, handed = seats.trace.around(partial(_recognised, name, reader))
         if value:
             found[name] = value
