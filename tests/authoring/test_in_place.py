@@ -186,9 +186,17 @@ def test_a_name_of_a_section_and_of_a_command_is_not_guessed(tmp_path):
             unset_in(tmp_path / "gate.toml", [address])
         assert told in caught.value.sentence()
     unset_in(tmp_path / "gate.toml", ["network.interface[eno1]"])
-    with pytest.raises(WrongUseError, match=r"comes from the section \[packages\]"):
-        set_in(tmp_path / "gate.toml", ["%packages/package+=vim"])
+    set_in(tmp_path / "gate.toml", ["%packages/package+=nano", "network[#1]/--mtu=1400"])
+    made = looked_at(tmp_path / "gate.toml")
+    assert isinstance(made, Subject)
+    found = [(one.shown, one.text) for one in made.seats.find("packages", "%packages", "package")]
+    assert [text for _, text in found] == ["chrony", "rsync", "nano"]
+    assert len(made.seats.find("packages", "%packages", "")) == 1
+    (host,) = [one for one in made.seats.find("setup", "network", "") if one.child("--hostname")]
+    assert host.says("--mtu") == "1400"
+    unset_in(tmp_path / "gate.toml", ["%packages/package[nano]", "network[#1]/--mtu"])
     set_in(tmp_path / "gate.toml", ["cdrom", "%packages[+]/package+=vim,tmux"])
     unset_in(tmp_path / "gate.toml", ["%packages[#2]/package[vim]"])
-    added = '[answers.setup.cdrom]\n\n[[answers.packages."%packages"]]\npackage = ["tmux"]\n'
-    assert added in (tmp_path / "gate.toml").read_text()
+    text = (tmp_path / "gate.toml").read_text()
+    assert '[[answers.packages."%packages"]]\npackage = ["tmux"]\n' in text
+    assert "\n[answers.setup.cdrom]\n" in text

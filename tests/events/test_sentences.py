@@ -142,7 +142,10 @@ def test_commands_are_told_once():
 
 def test_a_command_that_earns_a_warning_weighs_more():
     found = command("end", body='"net user ghost x /add"')
-    assert (found.severity, found.warnings) == (Weight.CARE, ("makes accounts or gives rights", "makes the account ghost"))
+    assert (found.severity, found.warnings) == (
+        Weight.CARE,
+        ("makes accounts or gives rights", "makes the account ghost"),
+    )
 
 
 @pytest.mark.parametrize(

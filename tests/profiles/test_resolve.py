@@ -4,7 +4,7 @@ from pathlib import Path
 
 import pytest
 
-from factories import NOWHERE, resolved, resolved_text, whole
+from factories import NOWHERE, draft, resolved, resolved_text, whole
 from fairledger.intent.account import ACCOUNT
 from fairledger.intent.disk import DISK, Partition
 from fairledger.intent.identity import IDENTITY
@@ -292,3 +292,14 @@ def test_a_drop_names_a_use_of_a_command(tmp_path):
     found = opened(tmp_path / "d.toml", data=text.encode()).sheet
     names = [node.value for block in found.blocks for node in block.children if node.name == "--name"]
     assert names == ["a", "c"]
+
+
+PACKED = '[draft]\ntarget = "el-9"\n[packages]\npackages = ["chrony"]\n[answers.packages."%packages[#{}]"]\n"--excludedocs" = true\n'
+
+
+def test_answers_are_added_to_a_use_that_nothing_names():
+    one = draft(PACKED.format(1))
+    (section,) = one.seats.find("packages", "%packages", "")
+    assert [(seat.name, seat.text) for seat in section.children] == [("package", "chrony"), ("--excludedocs", "true")]
+    (wrong,) = [finding for finding in draft(PACKED.format(2)).findings if finding.severity == "error"]
+    assert (wrong.message, wrong.line) == ("nothing brings %packages[#2] in the pass packages", 6)

@@ -73,7 +73,7 @@ def _redrafted(draft: Opened, changes: Changes, asked: Asked, *, taking: bool) -
             if one.value is None:
                 _examine_own(one.spot, draft)
             there = _in_draft(one.spot, draft)
-            made.append(AnswerChange(there, one.value))
+            made.append(AnswerChange(there, one.value, _brought(one.spot, draft)))
             remarks = [] if one.value is None else _remarks(one, draft)
             done.append(Done(one.text if taking else describe(one), tuple(remarks)))
     text = changed(draft.text, made, draft.file)
@@ -115,7 +115,24 @@ def _in_draft(spot: Spot, draft: Subject) -> Spot:
     steps = []
     for at, (name, key, item) in enumerate(spot.steps):
         steps.append((name, key, _own_place(item, beside(spot, at, draft.seats), spot, draft)))
-    return replace(spot, steps=tuple(steps), item=_own_place(spot.item, beside(spot, -1, draft.seats), spot, draft))
+    uses = beside(spot, -1, draft.seats)
+    place = place_in(spot.item) if spot.item is not None else None
+    foreign = [one for one in uses if one.node.origin.by or one.node.origin.file not in ("", draft.file)]
+    if place is not None and uses[place - 1] in foreign:
+        # what others bring and nothing names is added to by its place
+        named = f"{spot.component}[#{foreign.index(uses[place - 1]) + 1}]"
+        return replace(spot, component=named, steps=tuple(steps), item=None)
+    own = [one for one in uses if one not in foreign]
+    item = f"#{own.index(uses[place - 1]) + 1}" if place is not None else spot.item
+    return replace(spot, steps=tuple(steps), item=item)
+
+
+def _brought(spot: Spot, draft: Subject) -> tuple[str, ...]:
+    """The plain values that others bring to a list, which the draft would otherwise replace."""
+    if not spot.setting.repeats:
+        return ()
+    there = beside(spot, len(spot.steps) - 1, draft.seats)
+    return tuple(one.text for one in there if one.text is not None and not _is_own(one, draft))
 
 
 def _own_place(item: str | None, there: list[Seat], spot: Spot, draft: Subject) -> str | None:

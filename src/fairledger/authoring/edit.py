@@ -32,6 +32,8 @@ class AnswerChange(Struct, frozen=True):
 
     spot: Spot
     value: Any = None
+    before: tuple[str, ...] = ()
+    """Of a list of plain values that the draft itself says nothing of: what it comes to."""
 
     @property
     def text(self) -> str:
@@ -181,7 +183,8 @@ def changed(text: str, changes: list[AnswerChange | FieldChange], file: str) -> 
             fresh = first not in document
             several = isinstance(change, AnswerChange) and change.spot.setting.repeats
             value = change.value if isinstance(change, AnswerChange) else _listed(document, steps, change, file)
-            _put(document, steps, value, new_items, repeats=several)
+            before = change.before if isinstance(change, AnswerChange) else ()
+            _put(document, steps, value, new_items, before if several else None)
             listed = items_at((first,))
             if fresh and listed is not None and listed.EXTENDS:
                 _extend(document[first], listed.EXTENDS)
@@ -255,13 +258,13 @@ def _put(
     steps: list[_Step],
     value: Any,
     new_items: dict[tuple[str, ...], Container],
-    *,
-    repeats: bool = False,
+    before: tuple[str, ...] | None,
 ) -> None:
+    """Puts a value; with ``before`` it is one of several, after these where the draft says none yet."""
     *way, last = steps
     here = _reached(document, way, new_items)
-    held = here.get(last.name, [])
-    if last.item is not None and repeats:  # one of several plain values, in the place of another
+    held = here.get(last.name, list(before or ()))
+    if last.item is not None and before is not None:  # one of several plain values, in the place of another
         rows = list(held) if isinstance(held, list) else [held]
         at = next((at for at, row in enumerate(rows) if last.names(row, at + 1)), None)
         if at is None:
@@ -270,7 +273,7 @@ def _put(
         value = rows
     elif last.item is not None:
         raise WrongUseError(f"{last.name} is a list of tables", remedy="name a field inside it")
-    elif repeats:
+    elif before is not None:
         value = [*(held if isinstance(held, list) else [held]), value]
     here[last.name] = _toml(value)
 

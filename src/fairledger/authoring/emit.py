@@ -129,9 +129,11 @@ def answers_text(blocks: Iterable[Block], form_of: FormOf, repeats: Mapping[str,
     blocks = list(blocks)
     often = Counter((one.pass_, one.component, one.variant) for one in blocks)
     for block in blocks:
-        named = block.component + (f"@{block.variant}" if block.variant else "")
+        named = block.component + (f"[#{block.use}]" if block.use else "")
+        named += f"@{block.variant}" if block.variant else ""
         name = f"answers.{key(block.pass_)}.{key(named)}"
-        listed = repeats.get(block.component) or often[block.pass_, block.component, block.variant] > 1
+        several = repeats.get(block.component) or often[block.pass_, block.component, block.variant] > 1
+        listed = several and not block.use
         head = f"[[{name}]]" if listed else f"[{name}]"
         yield from notes(block.origin.line, "")
         if block.children or listed:

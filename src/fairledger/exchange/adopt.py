@@ -307,7 +307,7 @@ class _Adopter:
             Intent({name: value for name, value in found.sections.items() if name in portable}, found.places)
         )
         marked = [row for row in self.own if not self.manner.parameters]
-        _, every = with_parameters(found, replaced=False)
+        _, every = with_parameters(self.side.intent, replaced=False)
         stays = tuple(replace(row, stays=True) for row in every if row.path.partition(".")[0] not in portable)
         elsewhere = tuple(own_elsewhere(intent, rest, (*self.own, *stays)))
         self.own += (*stays, *elsewhere)

@@ -7,7 +7,7 @@ an order (the order itself counts), where blocks of different components stand.
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Hashable, Iterator, Sequence
+from collections.abc import Hashable, Iterator, Mapping, Sequence
 from typing import Any
 
 from msgspec import Struct
@@ -102,6 +102,9 @@ class Match(Struct, frozen=True):
     """What only the first one says, at the highest place."""
     loose: tuple[Seat, ...]
     """Blocks and items of the second sheet that are not said whole, and that nothing tells apart."""
+    places: Mapping[int, int] = {}
+    """Blocks of the second sheet that nothing names, by identity, with the place (from 1) of the use of the first one
+    that says some of each, counted without those that only the first one says."""
 
 
 class _Matching:
@@ -109,6 +112,7 @@ class _Matching:
         self.both: set[int] = set()
         self.extra: list[Seat] = []
         self.loose: list[Seat] = []
+        self.places: dict[int, int] = {}
 
     def take(self, seat: Seat) -> None:
         self.both.update(id(one.node) for one in seat.walk())
@@ -162,22 +166,21 @@ class _Matching:
         """Uses of a component that may stand several times."""
         left = dict(enumerate(theirs))
         counts = [Counter(side) for side in keys]
+        both = 0
         for seat, key in zip(mine, keys[0], strict=True):
             same = [at for at, one in left.items() if form_of(one) == form_of(seat)]
             alone = counts[0][key] <= 1 and counts[1][key] <= 1
             near = [at for at in left if alone and keys[1][at] == key]
+            both += bool(same or near)
             if same:
                 self.take(left.pop(same[0]))
             elif near:
                 other = left.pop(near[0])
                 self.both.add(id(other.block))
-                before = set(self.both)
                 self.children(seat.children, other.children)
-                whole = all(id(one.node) in self.both for one in other.walk()[1:])
-                if not key and not whole:
-                    # what is left of it could not be put beside it: nothing names it
-                    self.both = before
-                    self.loose.append(other)
+                if not key:
+                    # what is left of it can only be put beside it by its place
+                    self.places[id(other.block)] = both
             else:
                 self.extra.append(seat)
 
@@ -204,7 +207,7 @@ def matched(first: Side, second: Side) -> Match:
         found.children(*below)
         if len(found.both) == before and any(root.children for root in mine):
             found.extra[extra:] = mine
-    return Match(frozenset(found.both), tuple(found.extra), tuple(found.loose))
+    return Match(frozenset(found.both), tuple(found.extra), tuple(found.loose), found.places)
 
 
 def told_apart(first: Side, second: Side) -> list[str]:

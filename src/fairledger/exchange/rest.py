@@ -2,18 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 
 from msgspec.structs import replace
 
 from fairledger.catalog.catalog import Catalog
 from fairledger.model.sheet import Block, Node, Sheet
 
+_NOWHERE: Mapping[int, int] = {}
 Taken = Callable[[Node | Block], bool]
 
 
-def rest_of(sheet: Sheet, catalog: Catalog, taken: Taken) -> Sheet:
-    """A sheet without the answers that are taken; what is left of an item or a use of a command keeps its key."""
+def rest_of(sheet: Sheet, catalog: Catalog, taken: Taken, places: Mapping[int, int] = _NOWHERE) -> Sheet:
+    """A sheet without the answers that are taken; what is left of an item or a use of a command keeps its key.
+
+    What is left of a use that nothing names says the place of the use to which it belongs: ``places`` has it by the
+    identities of the blocks.
+    """
 
     def with_key(block: Block, path: str, node: Node, children: tuple[Node, ...]) -> tuple[Node, ...]:
         known = catalog.anywhere(block.component)
@@ -24,7 +29,7 @@ def rest_of(sheet: Sheet, catalog: Catalog, taken: Taken) -> Sheet:
     left = []
     for block in sheet.blocks:
         kept = Sheet((block,)).without(taken, with_key).blocks
-        left += [_with_own_key(one, block, catalog) for one in kept]
+        left += [replace(_with_own_key(one, block, catalog), use=places.get(id(block), 0)) for one in kept]
     return replace(sheet, blocks=tuple(left))
 
 

@@ -54,7 +54,7 @@ class Weighing:
 
     def rest(self) -> Sheet:
         """What of the file the sections do not say, every part with what tells it apart."""
-        left = rest_of(self.mine.sheet, self.mine.catalog, lambda one: id(one) in self.match.both)
+        left = rest_of(self.mine.sheet, self.mine.catalog, lambda one: id(one) in self.match.both, self.match.places)
         return replace(left, companions=())
 
     def drops(self) -> tuple[str, ...]:

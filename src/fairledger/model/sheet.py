@@ -71,6 +71,8 @@ class Block(Struct, frozen=True, gc=False):
     origin: Origin = NOWHERE
     written: str = ""
     """The other name of the component that the file uses; empty for its usual one."""
+    use: int = 0
+    """Of direct answers: the place (from 1) of the use of the component to which they are added; zero for its own."""
 
 
 class Extra(Struct, frozen=True):

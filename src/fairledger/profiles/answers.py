@@ -9,6 +9,7 @@ from msgspec.structs import replace
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.setting import Component, Setting
 from fairledger.model.kinds import MOST_DIGITS
+from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin
 from fairledger.model.sheet import NOTHING, REAL, TEXT, TRUTH, VALUE_KEY, WHOLE, Block, Node, Sheet, is_mark
 from fairledger.model.values import Scalar, SecretRef, SecretSource, Template, parse_text
@@ -19,6 +20,8 @@ OWN_VALUE = "@value"
 """The key of a value in the table that holds it with its attributes."""
 
 
+_USE = pattern(r"(.+)\[#([1-9][0-9]{0,3})\]")
+"""A component with the place of the use to which answers are added."""
 NO_VALUE = "@nothing"
 """The key by which an answer says that it is there and has no value, where files tell that from its absence."""
 
@@ -38,7 +41,9 @@ def lay(sheet: Sheet, layer: Table, catalog: Catalog, pass_order: tuple[str, ...
             decoder.problem(components.origin, f"answers.{pass_} must be a table of components")
             continue
         for named, raw in components.entries.items():
-            component, _, variant = named.partition("@")
+            whole, _, variant = named.partition("@")
+            match = _USE.fullmatch(whole)
+            component, use = (match[1], int(match[2])) if match else (whole, 0)
             known = catalog.anywhere(component)
             # what stands side by side in one layer are uses of their own, whatever they share
             before = {id(one) for one in blocks} if isinstance(raw, Array) and len(raw.items) > 1 else None
@@ -47,7 +52,12 @@ def lay(sheet: Sheet, layer: Table, catalog: Catalog, pass_order: tuple[str, ...
                     decoder.problem(table.origin, f"answers.{pass_}.{named} must be a table of settings")
                     continue
                 nodes = _nodes(table, known, "", decoder)
-                _lay_block(blocks, Block(pass_, component, variant, nodes, table.origin), known, before)
+                new = Block(pass_, component, variant, nodes, table.origin)
+                if not use:
+                    _lay_block(blocks, new, known, before)
+                elif not _lay_at(blocks, new, known, use):
+                    hint = "name one that the profiles and sections bring, or leave the brackets out for one of its own"
+                    decoder.problem(table.origin, f"nothing brings {component}[#{use}] in the pass {pass_}", hint)
     order = {name: at for at, name in enumerate(pass_order)}
     blocks.sort(key=lambda block: order.get(block.pass_, len(order)))
     return replace(sheet, blocks=tuple(blocks))
@@ -62,6 +72,17 @@ def _lay_block(blocks: list[Block], new: Block, known: Component | None, before:
             blocks[at] = replace(old, children=_merged(old.children, new.children, known, ""))
             return
     blocks.append(new)
+
+
+def _lay_at(blocks: list[Block], new: Block, known: Component | None, use: int) -> bool:
+    """Lays a block over the use of its component at a place; False if there is none."""
+    kind = (new.pass_, new.component, new.variant)
+    uses = [at for at, old in enumerate(blocks) if (old.pass_, old.component, old.variant) == kind]
+    if use > len(uses):
+        return False
+    at = uses[use - 1]
+    blocks[at] = replace(blocks[at], children=_merged(blocks[at].children, new.children, known, ""))
+    return True
 
 
 def _same_item(old: Iterable[Node], new: Iterable[Node], key: str) -> bool:
