@@ -21,6 +21,7 @@ SHOTS = {
     "profiles": ("stations", "profile list"),
     "disk": ("stations", "show desk.toml --disk"),
     "compare": ("stations", "compare elsewhere.ks gate/ks.cfg"),
+    "questions": ("stations", "questions desk.toml"),
     "explain": ("stations", "explain elsewhere.ks"),
     "show-gateway": ("stations", "show gate.toml"),
     "check-gateway": ("stations", "check broken.ks"),
