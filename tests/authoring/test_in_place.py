@@ -9,6 +9,8 @@ from pathlib import Path
 import pytest
 
 from fairledger.authoring.change import set_in, unset_in
+from fairledger.authoring.wanted import made_out
+from fairledger.checks.engine import check
 from fairledger.model.errors import LedgerError, WrongUseError
 from fairledger.subject.opening import looked_at
 from fairledger.subject.subject import FileKind, Subject
@@ -52,6 +54,18 @@ def test_every_address_that_is_shown_is_taken_and_its_own_value_changes_nothing(
     done = set_in(copy, [f"{address}={value}" for address, value in found])
     assert [one.text for one in done] == [f"{address} is so already" for address, _ in found]
     assert copy.read_bytes() == path.read_bytes()
+
+
+@pytest.mark.parametrize("path", FILES, ids=lambda path: path.name)
+def test_every_place_of_a_finding_can_be_made_out(path):
+    subject = looked_at(path)
+    assert isinstance(subject, Subject)
+    for finding in check(subject).findings:
+        if finding.component and finding.pass_ is not None:
+            spot = made_out(finding.where, subject, whole=finding.setting is None)
+            assert (spot.pass_, spot.component) == (finding.pass_, finding.component)
+            assert spot.whole == (finding.setting is None)
+            assert spot.present is None or spot.present.node.origin.line is not None
 
 
 @pytest.mark.parametrize("path", [one for one in FILES if one.suffix in (".ks", ".xml")], ids=lambda path: path.name)

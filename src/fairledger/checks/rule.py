@@ -156,7 +156,9 @@ def found_by(rule: Rule, view: View) -> list[Finding]:
         return []
     try:
         return [
-            finding_at(rule.id, hit.severity or rule.severity, hit.message, hit.place.place, hit.hint)
+            finding_at(
+                rule.id, hit.severity or rule.severity, hit.message, hit.place.place, hit.hint, _item(hit.place, view)
+            )
             for hit in rule.check(view)
         ]
     except Exception as error:
@@ -166,6 +168,16 @@ def found_by(rule: Rule, view: View) -> list[Finding]:
         return [Finding("rule-failed", Severity.WARNING, told, "this is a mistake of the program; please report it")]
 
 
+def _item(place: Placed, view: View) -> str:
+    """Which use of its component a seat stands in; empty where it has only one."""
+    if not isinstance(place, Seat):
+        return ""
+    root = place
+    while root.parent is not None:
+        root = root.parent
+    return view.seats.title(root).removeprefix(root.block.component)[1:-1]
+
+
 def at(seat: Seat, message: str, hint: str = "", severity: Severity | None = None) -> Hit:
     """A hit at a seat of the sheet."""
-    return Hit(seat.place, message, hint, severity)
+    return Hit(seat, message, hint, severity)

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
+
 from fairledger.checks.rule import all_rules
 from fairledger.model.finding import Finding, Severity
 from fairledger.model.suggest import did_you_mean
@@ -30,8 +32,12 @@ def _there(finding: Finding, at: str) -> bool:
     """Whether a finding is at a place, which may be any part of its address that ends or begins it."""
     if not at:
         return True
-    where = finding.where
-    return where == at or where.startswith((f"{at}/", f"{at}[", f"{at}:")) or where.endswith((f"/{at}", f":{at}"))
+    # a place that names no use of a command means all of them
+    for where in (finding.where, replace(finding, item="").where):
+        near = where.startswith((f"{at}/", f"{at}[", f"{at}:")) or where.endswith((f"/{at}", f":{at}"))
+        if where == at or near:
+            return True
+    return False
 
 
 def _unused(one: Silence) -> Finding:

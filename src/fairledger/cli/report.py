@@ -128,6 +128,7 @@ def finding_json(finding: Finding) -> dict[str, Any]:
         "message": finding.message,
         "pass": finding.pass_,
         "component": finding.component,
+        "item": finding.item or None,
         "setting": finding.setting,
         "file": finding.file,
         "line": finding.line,

@@ -108,7 +108,7 @@ def _open(subject: Subject, page: Page) -> tuple[bool | None, Seat | None, str]:
         return None, None, f"the file says nothing for {first}: it is asked if setup begins with this file"
     doubt = _first(subject, page.doubtful)
     if doubt is not None:
-        return None, doubt[0], "something in the file may answer it"
+        return None, doubt[0], "what the file says may be enough, or not"
     if subject.target is None and (page.since or page.until or not subject.line):
         return None, None, "nobody knows which release the file is for"
     if not page.sure:
@@ -138,7 +138,8 @@ def _seat_of(subject: Subject, term: Term) -> Seat | None:
         return next(having, None)
     for pass_ in (term.pass_,) if term.pass_ else pass_names(subject.family.name):
         for seat in seats.find(pass_, term.component, term.path):
-            if _says(seat, term):
+            # what is meant for another kind of processor answers nothing on this one
+            if _says(seat, term) and seat.block.variant in ("", subject.facts.arch or seat.block.variant):
                 return seat
     return None
 

@@ -42,6 +42,8 @@ class Finding(Struct, frozen=True, gc=False):
     """1-based."""
     column: int | None = None
     """1-based, in characters."""
+    item: str = ""
+    """Which of several uses of the component."""
 
     @property
     def sort_key(self) -> tuple[int, str, int, int, str, str]:
@@ -51,11 +53,12 @@ class Finding(Struct, frozen=True, gc=False):
     @property
     def where(self) -> str:
         """``pass:component/setting``, as far as known."""
-        inner = "/".join(part for part in (self.component, self.setting) if part)
+        title = f"{self.component}[{self.item}]" if self.component and self.item else self.component
+        inner = "/".join(part for part in (title, self.setting) if part)
         return f"{self.pass_}:{inner}" if self.pass_ and inner else (inner or self.pass_ or "")
 
 
-def finding_at(rule: str, severity: Severity, message: str, place: Place, hint: str = "") -> Finding:
+def finding_at(rule: str, severity: Severity, message: str, place: Place, hint: str = "", item: str = "") -> Finding:
     """A finding whose position is that of ``place``."""
     origin = place.origin
     return Finding(
@@ -69,6 +72,7 @@ def finding_at(rule: str, severity: Severity, message: str, place: Place, hint: 
         origin.file or None,
         origin.line,
         origin.column,
+        item,
     )
 
 
