@@ -31,7 +31,6 @@ COMMAND = '[draft]\ntarget = "{}"\n[[command]]\nwhen = "{}"\nbody = {}\n'
         ("windows-7", "installed", "echo My-New-LocalUser-x", ""),
         ("el-7", "installed", "dnf install -y vim", "dnf"),
         ("el-9", "installed", "dnf install -y vim", ""),
-        ("el-9", "installed", "authconfig --updateall", "authconfig"),
     ],
 )
 def test_commands_that_a_release_does_not_have(target, when, body, names):
