@@ -94,3 +94,8 @@ def test_a_draft_that_cannot_be_read_is_mended_by_its_fields(path):
     set_in(path, ["draft.target=windows-11-24h2"])
     set_in(path, ["locale.language=en-GB"])
     assert path.read_text() == DRAFT
+
+
+def test_what_is_set_as_a_table_is_told_without_its_values(path):
+    (done,) = set_in(path, ['account.local=[{ name = "keeper", password = "Heron-4-moor" }]'])
+    assert done.text == "account.local = { name, password }"

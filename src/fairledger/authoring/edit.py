@@ -367,6 +367,10 @@ def _take_out(document: Container, steps: list[_Step], told: str, file: str) -> 
 def describe(change: AnswerChange | FieldChange) -> str:
     """A change in one line, secrets hidden."""
     if isinstance(change, FieldChange):
+        if change.kind is not None and change.kind.inner is not None and change.value is not None:
+            # a table may hold a secret as it is: only what is set is told
+            rows = change.value if isinstance(change.value, list) else [change.value]
+            return f"{change.text} = " + ", ".join("{ " + ", ".join(one) + " }" for one in rows)
         secret = change.kind is not None and any(one.__name__ == "SecretRef" for one in change.kind.plain)
         shown = "(hidden)" if secret and isinstance(change.value, str) else _shown(change.value)
         return f"{change.text} {change.way}= {shown}"
