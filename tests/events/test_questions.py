@@ -119,3 +119,14 @@ def test_a_file_of_one_byte_leaves_everything_open(program):
     program.file("pw.cfg", "rootpw --plaintext Dunlin-4-tarn\n")
     listed = program("questions", "pw.cfg", "--target", "el-9", "--format", "json").stdout
     assert "Dunlin" not in listed + program("questions", "pw.cfg", "--target", "el-9").stdout
+
+
+def test_of_many_files_what_nobody_knows_is_added_up(program):
+    only = '<settings pass="oobeSystem"/>'
+    for name in ("a.xml", "b.xml"):
+        program.file(name, f'<unattend xmlns="urn:schemas-microsoft-com:unattend">{only}</unattend>')
+    alone = program("check", "a.xml", "--target", "windows-11-24h2").stdout
+    both = program("check", "a.xml", "b.xml", "--target", "windows-11-24h2").stdout
+    told = " ".join(alone.split()).rpartition("nobody knows of ")[2].split()[0]
+    assert int(told) > 0
+    assert " ".join(both.split()).endswith(f"nobody knows of {2 * int(told)} more")

@@ -10,6 +10,7 @@ from msgspec.structs import replace
 from fairledger.checks.rule import run
 from fairledger.checks.silence import heard
 from fairledger.checks.view import View
+from fairledger.events.questions import questions
 from fairledger.model.finding import Finding, Severity
 from fairledger.model.sheet import Sheet
 from fairledger.model.target import Target
@@ -22,6 +23,8 @@ class Report(Struct, frozen=True):
     of: Opened
     findings: tuple[Finding, ...]
     """Worst first."""
+    unknown: int = 0
+    """Of how many questions nobody knows whether they are asked."""
 
     @property
     def file(self) -> str:
@@ -49,7 +52,9 @@ class Report(Struct, frozen=True):
             self.of.let_go()
             bare = replace(self.of, data=b"", document=None, sheet=Sheet(), draft=None, common=None)
         return Report(
-            bare if isinstance(self.of, Subject) else replace(self.of, data=b"", document=None), self.findings
+            bare if isinstance(self.of, Subject) else replace(self.of, data=b"", document=None),
+            self.findings,
+            self.unknown,
         )
 
 
@@ -62,7 +67,12 @@ def check(one: Opened) -> Report:
         findings = heard(findings, one.draft.silences)
     if one.kind is FileKind.ANSWERS:
         findings = [replace(each, file=one.file) if each.line and not each.file else each for each in findings]
-    return Report(one, in_order(findings))
+    return Report(one, in_order(findings), unknown_in(one))
+
+
+def unknown_in(subject: Subject) -> int:
+    """Of how many questions nobody knows whether they are asked."""
+    return sum(asked.answered is None for asked in questions(subject))
 
 
 def findings_of(subject: Subject) -> Sequence[Finding]:

@@ -40,8 +40,9 @@ def show_report(report: Report, console: Console) -> None:
     for finding in report.findings:
         if finding not in asked or finding.severity != Severity.ADVICE:
             _show(finding, report, secret, console)
-    order = [one.rule for one in questions(report.of)] if asked and isinstance(report.of, Subject) else []
-    for finding in sorted(asked, key=lambda one: order.index(one.rule)):
+    pages = [*questions(report.of)] if asked and isinstance(report.of, Subject) else []
+    order = {f"question-{one.page.question}": at for at, one in enumerate(pages)}
+    for finding in sorted(asked, key=lambda one: order.get(one.rule, len(order))):
         if finding.severity == Severity.ADVICE:
             _show_open(finding, console)
     console.paragraph(verdict([report]), indent="  ", style=manner([report]))
@@ -72,8 +73,7 @@ def _found(counts: dict[Severity, int], asked: int) -> str:
 
 def _left_open(asked: int, reports: Sequence[Report]) -> str:
     told = f"leaves {asked} question{'' if asked == 1 else 's'} open" if asked else ""
-    subjects = [one.of for one in reports if isinstance(one.of, Subject) and one.of.whole]
-    unknown = sum(one.answered is None for subject in subjects for one in questions(subject))
+    unknown = sum(report.unknown for report in reports)
     if unknown and asked:
         return f"{told}, and nobody knows of {unknown} more"
     if unknown:

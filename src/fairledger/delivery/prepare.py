@@ -10,6 +10,7 @@ from msgspec.structs import replace as replaced
 
 from fairledger.catalog.routes import Route, routes_of
 from fairledger.catalog.seats import Seat
+from fairledger.checks.engine import unknown_in
 from fairledger.checks.rule import run, run_noting
 from fairledger.checks.view import View
 from fairledger.families.casting import Cast, stamped
@@ -60,6 +61,11 @@ class Prepared:
     def rules_left(self) -> tuple[str, ...]:
         """The rules that must wait for what is filled in."""
         return tuple(rule.id for rule in self._waiting)
+
+    @cached_property
+    def unknown(self) -> int:
+        """Of how many questions nobody knows whether they are asked; no value that is filled in changes that."""
+        return unknown_in(self.draft)
 
     @cached_property
     def sources(self) -> tuple[tuple[str, str], ...]:

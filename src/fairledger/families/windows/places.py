@@ -52,8 +52,8 @@ class Places:
         plain = blanked(text) if self._hidden else text
         begins = [match.start() for match in _COMPONENT.finditer(plain)]
         components = self._root.findall("*/{*}component")
-        if len(begins) != len(components) or any(one.prefix for one in components):
-            return {}  # nested ones, prefixes
+        if not begins or len(begins) != len(components) or any(one.prefix for one in components):
+            return {}  # none, nested ones, prefixes
         self._kept += components
         found: dict[int, Part] = {}
         line, last = 1, 0
