@@ -122,9 +122,17 @@ def test_a_file_of_one_byte_leaves_everything_open(program):
 
 
 def test_of_many_files_what_nobody_knows_is_added_up(program):
-    only = '<settings pass="oobeSystem"/>'
+    only = (
+        '<unattend xmlns="urn:schemas-microsoft-com:unattend"><settings pass="specialize"><component '
+        'name="Microsoft-Windows-Shell-Setup" processorArchitecture="amd64" publicKeyToken="31bf3856ad364e35" '
+        'language="neutral" versionScope="nonSxS"><TimeZone>UTC</TimeZone></component></settings></unattend>'
+    )
     for name in ("a.xml", "b.xml"):
-        program.file(name, f'<unattend xmlns="urn:schemas-microsoft-com:unattend">{only}</unattend>')
+        program.file(name, only)
+    program.file(
+        "c.xml", '<unattend xmlns="urn:schemas-microsoft-com:unattend"><settings pass="oobeSystem"/></unattend>'
+    )
+    assert "leaves 20 questions open" in program("check", "c.xml", "c.xml", "--target", "windows-11-24h2").stdout
     alone = program("check", "a.xml", "--target", "windows-11-24h2").stdout
     both = program("check", "a.xml", "b.xml", "--target", "windows-11-24h2").stdout
     told = " ".join(alone.split()).rpartition("nobody knows of ")[2].split()[0]
