@@ -10,11 +10,9 @@ from msgspec import Struct
 
 from fairledger.catalog.index import names_of
 from fairledger.catalog.packaged import lined, read_packaged
-from fairledger.model.pattern import pattern
 
 DATA = Path(__file__).parent / "data"
 INDEX = Path(__file__).parent / "index" / "questions.json"
-_TERM = pattern(r"(!?)(?:([A-Za-z]+):)?(@?)([^/=~]+)(?:/([^=~]+))?(?:=([^~]+)|~(.+))?")
 
 
 class Question(Struct, frozen=True, kw_only=True):
@@ -102,16 +100,21 @@ def terms_of(alternative: str, family: str) -> tuple[Term, ...]:
 
 
 def _term(text: str, family: str) -> Term:
-    match = _TERM.fullmatch(text)
-    if match is None:
+    # parted by hand: compiling one pattern takes longer than all terms do
+    absent = text.startswith("!")
+    pass_, colon, rest = text.removeprefix("!").partition(":")
+    if not colon or "/" in pass_ or "~" in pass_:
+        pass_, rest = "", text.removeprefix("!")
+    rest, tilde, part = rest.partition("~")
+    rest, equals, values = rest.partition("=") if not tilde else (rest, "", "")
+    name, _, path = rest.partition("/")
+    if name.startswith("@"):
+        return Term(absent, pass_, name[1:], "", "")
+    if not name or (equals and not values) or (tilde and not part):
         raise ValueError(f"{text!r} is no condition")
-    absent, pass_, trait, name, path, values, part = match.groups()
-    if trait:
-        return Term(bool(absent), pass_ or "", name, "", "")
     names = names_of(family)
     full = name if name in names else next((one for one in names if one.endswith(f"-{name}")), name)
-    said = tuple(values.split("|")) if values else ()
-    return Term(bool(absent), pass_ or "", "", full, path or "", said, part or "")
+    return Term(absent, pass_, "", full, path, tuple(values.split("|")) if values else (), part)
 
 
 def build() -> bytes:
