@@ -104,6 +104,7 @@ def test_a_route_that_leaves_passes_out_leaves_their_questions_out():
 def test_a_file_that_says_nothing_for_setup_or_its_release_is_not_vouched_for():
     only = '[answers.oobeSystem.Microsoft-Windows-Shell-Setup.OOBE]\nHideEULAPage = "true"\n'
     assert states(only)["disk", "windowsPE"] is None
+    assert hands_free(()) is None
     assert hands_free(tuple(questions(draft(only)))) is False
     audit = '<unattend xmlns="urn:schemas-microsoft-com:unattend"></unattend>'
     assert not [one for one in check_answers(audit, "x.xml", questions=True).findings if "asks" in one.message]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import base64
+import html
 from pathlib import Path
 
 import pytest
@@ -13,7 +14,7 @@ from fairledger.events.decoding import accounts_made, decoded
 from fairledger.events.story import events, story_of
 from fairledger.events.warnings import warnings_of
 from fairledger.model.sheet import VALUE_KEY, Block, Node, Sheet
-from fairledger.subject.opening import opened
+from fairledger.subject.opening import Asked, opened
 from fairledger.subject.subject import with_sheet
 
 HEAD = "#version=RHEL9\n"
@@ -221,6 +222,35 @@ def test_what_is_encoded_is_read_and_the_accounts_that_commands_make_are_told(co
     script = f"%post\n{command}\n%end\n"
     people = [text for title, text in told(HEAD + script) if title == "Who can sign in"]
     assert [one.partition(",")[0] for one in people if "a command makes" in one] == accounts
+
+
+RUN = (
+    '<unattend xmlns="urn:schemas-microsoft-com:unattend" xmlns:wcm="http://schemas.microsoft.com/WMIConfig/2002/State">'
+    '<settings pass="specialize"><component name="Microsoft-Windows-Deployment" processorArchitecture="amd64" '
+    'publicKeyToken="31bf3856ad364e35" language="neutral" versionScope="nonSxS"><RunSynchronous><RunSynchronousCommand '
+    'wcm:action="add"><Order>1</Order><Path>{}</Path></RunSynchronousCommand></RunSynchronous></component></settings>'
+    "</unattend>"
+)
+
+
+@pytest.mark.parametrize(
+    "line",
+    [
+        r"reg add HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\OOBE /v BypassNRO /t REG_DWORD /d 1 /f & net user x y /add",
+        r'cmd.exe /c "for %d in (C D) do @if exist %d:\fair-ledger\1.cmd net user x y /add"',
+        r'cmd.exe /c "for %d in (C) do @if exist %d:\fair-ledger\1.cmd call %d:\fair-ledger\1.cmd & net user x y /add"',
+        r'cmd.exe /c "net user x y /add & call %SystemDrive%\fair-ledger\1.cmd"',
+        "powershell.exe -NoProfile -Command \"Set-LocalUser -Name 'a'; net user x y /add; 'b' -PasswordNeverExpires $true\"",
+    ],
+)
+def test_what_only_looks_like_ours_is_judged(line, tmp_path):
+    (tmp_path / "fair-ledger").mkdir()
+    (tmp_path / "fair-ledger" / "1.cmd").write_text("echo a\r\n")
+    path = tmp_path / "a.xml"
+    path.write_text(RUN.format(html.escape(line)))
+    one = opened(path, Asked(target="windows-11-24h2"))
+    assert [event.warnings for event in events(one) if event.quote] == [(ACCOUNTS, "makes the account x")]
+    assert "bypass" not in one.intent.sections
 
 
 def test_what_the_program_itself_writes_is_no_trick():

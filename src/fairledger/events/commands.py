@@ -11,9 +11,11 @@ from fairledger.events.decoding import accounts_made, decoded
 from fairledger.events.event import Event, Weight
 from fairledger.events.teller import Teller
 from fairledger.events.warnings import warnings_of
+from fairledger.families.build import translate
 from fairledger.intent.command import COMMAND
-from fairledger.model.sheet import looks_secret, shown
+from fairledger.model.sheet import Block, Sheet, looks_secret, shown
 from fairledger.model.values import Scalar, blanks_of
+from fairledger.subject.subject import Subject
 
 
 def is_command(seat: Seat) -> bool:
@@ -32,6 +34,7 @@ def tell(teller: Teller) -> Iterator[Event]:
     bodies = {one.name.replace("/", "\\"): one.body for one in subject.sheet.companions}
     called = subject.family.companions_of(subject.sheet)
     lists: dict[int, int] = {}
+    written = _written(subject)
 
     def turn(one: Seat) -> tuple[int, int, int]:
         """When it runs: pass by pass, list by list as they stand, in each by number."""
@@ -50,7 +53,7 @@ def tell(teller: Teller) -> Iterator[Event]:
         whole = f"{text}\n{script}".rstrip("\n")
         hidden = decoded(whole)
         # what a section of the file is known to bring is told by the section; the line that calls a script is known
-        known = _own(teller, seat)
+        known = _own(teller, seat, written)
         judged = (shown(script) if script and known else "" if known != COMMAND.name and known else whole, *hidden)
         warned = tuple(dict.fromkeys(word for one in judged for word in warnings_of(one)))
         warned += tuple(f"makes the account {one}" for text_ in judged for one in accounts_made(text_))
@@ -75,13 +78,23 @@ def tell(teller: Teller) -> Iterator[Event]:
         )
 
 
-def _own(teller: Teller, seat: Seat) -> str:
+def _own(teller: Teller, seat: Seat, written: frozenset[str]) -> str:
     """The section that is known to bring a command, in these very words; empty where it is somebody's own."""
     subject = teller.subject
     item = seat.parent
-    by = seat.node.origin.by or (subject.understood.get(id(item.node), "") if item is not None else "")
-    calls = any(name in (seat.text or "").replace("\\", "/") for name in subject.family.companions_of(subject.sheet))
-    return by if by != COMMAND.name or calls else ""
+    understood = subject.understood.get(id(item.node), "") if item is not None else ""
+    # what only looks like ours is not ours: the sections must write the very same line again
+    by = seat.node.origin.by or (understood if seat.text in written else "")
+    alone = Sheet((Block(seat.block.pass_, seat.block.component, "", (seat.node,)),))
+    return by if by != COMMAND.name or subject.family.companions_of(alone) else ""
+
+
+def _written(subject: Subject) -> frozenset[str]:
+    """The lines that a file's sections come to."""
+    if subject.target is None:
+        return frozenset()
+    sheet, _ = translate(subject.intent, subject.target, subject.facts)
+    return frozenset(node.value for _, node in sheet.scalars() if isinstance(node.value, str))
 
 
 def accounts(teller: Teller) -> Iterator[Event]:

@@ -65,7 +65,8 @@ def questions(subject: Subject, question: str = "") -> Iterator[Asked]:
 def hands_free(found: tuple[Asked, ...]) -> bool | None:
     """Whether nobody has to be there; None where nobody knows."""
     states = {one.answered for one in found}
-    return False if False in states else None if None in states else True
+    # of an installer whose pages nobody has written down, nothing is known
+    return False if False in states else None if None in states or not states else True
 
 
 @cache

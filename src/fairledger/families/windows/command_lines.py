@@ -39,8 +39,14 @@ MOMENTS = {"setup": IN_SETUP, "system": AS_SYSTEM, "first-sign-in": FIRST_SIGN_I
 FOLDER = "fair-ledger"
 """Where companion scripts lie on the medium."""
 _DRIVES = " ".join("CDEFGHIJKLMNOPQRSTUVWXYZ")
-_LAUNCH = r"cmd\.exe /c \"for %d in \([A-Z ]+\) do @if exist %d:\\(fair-ledger\\\S+) .*\""
-_LAUNCH_KEPT = r"cmd\.exe /c \"[^%]*%SystemDrive%\\(fair-ledger\\[^\s\"]+)\""
+_CALLED = r"(?:call |powershell\.exe -NoProfile -ExecutionPolicy Bypass -File |diskpart\.exe /s |diskpart /s )"
+# nothing else may stand in such a line: whoever reads it as ours does not look at it again
+_LAUNCH = (
+    r"cmd\.exe /c \"for %d in \([A-Z ]+\) do @if exist %d:\\(fair-ledger\\[\w.-]+) "
+    + _CALLED
+    + r"%d:\\\1[^&|<>^%\"]*\""
+)
+_LAUNCH_KEPT = r"cmd\.exe /c \"" + _CALLED + r"%SystemDrive%\\(fair-ledger\\[\w.-]+)\""
 _HIVES = {"hkey_local_machine": "hklm", "hkey_users": "hku", "hkey_current_user": "hkcu"}
 
 
@@ -92,7 +98,9 @@ def quoted_in(line: str, before: str, after: str = "") -> Text | None:
     start, end = _around(before, after)
     if not line.startswith(start) or not line.endswith(end) or len(line) < len(start) + len(end):
         return None
-    return parse_text(unquoted(line[len(start) : len(line) - len(end)]))
+    found = parse_text(unquoted(line[len(start) : len(line) - len(end)]))
+    # a quote in the middle would end the value: only what is written so again was one value
+    return found if str(powershell(before, found, after)) == line else None
 
 
 @lru_cache(maxsize=256)
@@ -143,8 +151,13 @@ def registry_form(line: str) -> str:
     if folded[:2] != ["reg", "add"] or len(folded) < 3:
         return line
     hive, _, rest = folded[2].partition("\\")
-    pairs = sorted(
-        f"{folded[at]} {folded[at + 1]}" for at in range(3, len(folded) - 1) if folded[at] in ("/v", "/t", "/d")
-    )
+    pairs, at = [], 3
+    while at < len(folded):
+        valued = folded[at] in ("/v", "/t", "/d") and at + 1 < len(folded)
+        if not valued and folded[at] != "/f":
+            return line  # something else runs as well, or nobody knows what that is
+        pairs += [f"{folded[at]} {folded[at + 1]}"] if valued else []
+        at += 2 if valued else 1
+    pairs.sort()
     pairs = [f"/d {int(pair[3:], 16)}" if re.fullmatch(r"/d 0x[0-9a-f]{1,8}", pair) else pair for pair in pairs]
     return " ".join(["reg add", f"{_HIVES.get(hive, hive)}\\{rest}", *pairs])
