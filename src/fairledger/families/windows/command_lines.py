@@ -13,6 +13,7 @@ from msgspec import Struct
 from fairledger.catalog.seats import Seat, in_order
 from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.names import DEPLOYMENT, SETUP, SHELL
+from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin
 from fairledger.model.values import SecretRef, Text, concat, escape_text, escaped, parse_text
 
@@ -47,6 +48,8 @@ _LAUNCH = (
     + r"%d:\\\1[^&|<>^%\"]*\""
 )
 _LAUNCH_KEPT = r"cmd\.exe /c \"" + _CALLED + r"%SystemDrive%\\(fair-ledger\\[\w.-]+)\""
+_TWICE = pattern(r"(['‘’‚‛])\1")
+_LONE_QUOTE = pattern(r"['‘’‚‛]")
 _HIVES = {"hkey_local_machine": "hklm", "hkey_users": "hku", "hkey_current_user": "hkcu"}
 
 
@@ -98,9 +101,9 @@ def quoted_in(line: str, before: str, after: str = "") -> Text | None:
     start, end = _around(before, after)
     if not line.startswith(start) or not line.endswith(end) or len(line) < len(start) + len(end):
         return None
-    found = parse_text(unquoted(line[len(start) : len(line) - len(end)]))
-    # a quote in the middle would end the value: only what is written so again was one value
-    return found if str(powershell(before, found, after)) == line else None
+    inside = line[len(start) : len(line) - len(end)]
+    # a quote that does not stand twice would end the value
+    return None if _LONE_QUOTE.search(_TWICE.sub("", inside)) else parse_text(unquoted(inside))
 
 
 @lru_cache(maxsize=256)
