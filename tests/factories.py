@@ -107,3 +107,9 @@ def issue(subject: Subject, out: Path, secrets: Secrets | None = None, *, overwr
     prepared = prepare(subject, asked.get("route", "plain"), without_secrets=secrets is None)
     made = filled(prepared, asked.get("values", {}), secrets)
     return made, place(prepared, made, Folder(out, replace=overwrite)) if made.files else None
+
+
+def made(fragment: str, **values: str) -> str:
+    """The answer file that a fragment comes to, its placeholders filled with ``values``."""
+    files = filled(prepare(draft(fragment), "plain"), values, Secrets({})).files
+    return files[0].data.decode()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from fairledger.catalog import lists, passes, questions, routes, search, targets, tools, values
+from fairledger.catalog import lists, passes, questions, routes, search, setup_keys, targets, tools, values
 from fairledger.catalog.index import DATA, INDEX, build
 from fairledger.families.windows import bypass, groups, privacy
 from fairledger.intent import tabled
@@ -11,7 +11,21 @@ from fairledger.intent import tabled
 def main() -> None:
     """Writes two files per family and says how large they are."""
     INDEX.mkdir(exist_ok=True)
-    for table in (values, lists, targets, passes, questions, routes, tools, search, bypass, groups, privacy, tabled):
+    for table in (
+        values,
+        lists,
+        targets,
+        setup_keys,
+        passes,
+        questions,
+        routes,
+        tools,
+        search,
+        bypass,
+        groups,
+        privacy,
+        tabled,
+    ):
         table.INDEX.write_bytes(table.build())
     for folder in sorted(DATA.iterdir()):
         if folder.is_dir() and folder.name != "values":

@@ -131,8 +131,9 @@ def test_automatic_sign_in_needs_an_account(account, made, known):
 @pytest.mark.parametrize(
     ("key", "rule"),
     [
-        ("ABCDE-12345-FGHIJ-67890-KLMNO", "secret-in-draft"),
-        ("ABCDE-12345-FGHIJ-67890", "key-form"),
+        ("BCDFG-23467-HJKMP-89234-QRTVW", "secret-in-draft"),
+        ("BCDFG-23467-HJKMP-89234-QRTVO", "key-form"),
+        ("BCDFG-23467-HJKMP-89234", "key-form"),
         ("XXXXX-XXXXX-XXXXX-XXXXX-XXXXX", "key-form"),
         ("your-key-here", "key-form"),
     ],

@@ -52,7 +52,8 @@ def test_about_tells_releases_neighbours_and_policy(program):
 
 def test_targets_editions_and_differences(program):
     rows = json.loads(program("targets", "--format", "json").stdout)["targets"]
-    assert {"name": "Pro", "image": "Windows 11 Pro"} in next(row for row in rows if row["id"] == DESK)["editions"]
+    pro = {"name": "Pro", "image": "Windows 11 Pro", "supported_until": None, "key_published": True}
+    assert pro in next(row for row in rows if row["id"] == DESK)["editions"]
     assert "Windows Server 2022 SERVERSTANDARDCORE" in program("targets", "--editions", "windows-server-2022").stdout
     told = program("targets", "--compare", "windows-7", DESK).stdout
     assert "+ came    ImageInstall/OSImage/Compact" in told

@@ -67,11 +67,11 @@ ROOT = '[draft]\ntarget = "el-9"\n[answers.setup.{}]\n'
         ('[answers.windowsPE.Microsoft-Windows-Setup.UserData.ProductKey]\nWillShowUI = "OnError"\n', "key", None),
         (
             "[answers.windowsPE.Microsoft-Windows-Setup.UserData.ProductKey]\n"
-            'Key = "ABCDE-FGHIJ-KLMNO-PQRST-UVWXY"\nWillShowUI = "Always"\n',
+            'Key = "BCDFG-HJKMP-QRTVW-XY234-67892"\nWillShowUI = "Always"\n',
             "key",
             False,
         ),
-        ('[licence]\nkey = "ABCDE-FGHIJ-KLMNO-PQRST-UVWXY"\n', "edition", True),
+        ('[licence]\nkey = "BCDFG-HJKMP-QRTVW-XY234-67892"\n', "edition", True),
         ('[locale]\nlanguage = "en-GB"\n', "region", True),
         ('[locale]\nsetup_language = "en-GB"\n', "region", False),
         ('[join]\ndomain = "larkmoor.example"\n', "account", None),

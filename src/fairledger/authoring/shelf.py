@@ -134,7 +134,9 @@ def _gather(raw: Raw, fields: dict[str, FieldType], out: list[int]) -> None:
         if kind is None:
             continue
         if SecretRef in kind.plain and entry.origin.line:
-            literal = isinstance(entry, Leaf) or (isinstance(entry, Table) and "value" in entry.entries)
+            literal = (isinstance(entry, Leaf) and entry.value not in kind.choices) or (
+                isinstance(entry, Table) and "value" in entry.entries
+            )
             out += [entry.origin.line] if literal else []
         if kind.inner is not None:
             _gather(entry, fields_of(kind.inner), out)

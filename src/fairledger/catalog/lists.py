@@ -16,6 +16,7 @@ import msgspec
 from msgspec import Struct
 
 from fairledger.catalog.packaged import lined, read_packaged
+from fairledger.catalog.targets import all_targets
 from fairledger.catalog.values import DATA, values
 from fairledger.model.suggest import nearest
 
@@ -68,13 +69,16 @@ def _time_zones() -> Iterator[ListedValue]:
     for windows, first in values().iana_zones.items():
         others = sorted(one for one in cities.get(windows, ()) if one != first)
         yield ListedValue(f"UTC{names.offsets.get(windows, '')}", windows, first, ", ".join(others), " ".join(others))
+    for windows in values().only_windows_zones:
+        yield ListedValue("kept for old systems", windows, "")
 
 
 def _languages() -> Iterator[ListedValue]:
     names = _names().languages
+    spoken = {tag for target in all_targets() for tag in target.languages}
     for tag, row in values().languages.items():
         more = f"{row.number}; keyboard {row.keyboard}" if row.keyboard else row.number
-        full = "; setup speaks it" if row.full else ""
+        full = "; setup speaks it" if tag in spoken else ""
         linux = tag.replace("-", "_") + ".UTF-8" if re.fullmatch("[a-z]{2,3}-[A-Z]{2}", tag) else ""
         yield ListedValue(names.get(tag, tag), tag, linux, more + full)
     for tag in values().other_languages:
@@ -84,7 +88,9 @@ def _languages() -> Iterator[ListedValue]:
 def _keyboards() -> Iterator[ListedValue]:
     for name, row in values().keyboards.items():
         console = f"console map {row.console}" if row.console else ""
-        yield ListedValue(row.name, f"{row.layout[4:]}:{row.layout}", name, console, row.language)
+        number = values().languages[row.language].number
+        typed = f"{number}:{row.service}" if row.service else f"{row.layout[4:]}:{row.layout}"
+        yield ListedValue(row.name, typed, name, console, row.language)
     for layout, name in values().layout_names.items():
         yield ListedValue(name, f"{layout[4:]}:{layout}", "")
 

@@ -37,21 +37,33 @@ def build() -> bytes:
         shared = {name: value for name, value in told.items() if name != "releases"}
         order = [release["id"] for release in told["releases"]]
         wants = [group for group in table["least"] if group["line"] == line]
+        spoken = [group for group in table["media"] if group["line"] == line]
         mine = [group for group in editions if group["line"] == line]
         for release in told["releases"]:
-            images = {
-                name: image
-                for group in mine
-                if _made(release["id"], group, order)
-                for name, image in _images(group["names"], release.get("image_prefix", ""))
+            prefix = release.get("image_prefix", "")
+            here = [group for group in mine if within(release["id"], group, order)]
+            images = {name: image for group in here for name, image in _images(group.get("names", {}), prefix)}
+            row = {
+                **shared,
+                **release,
+                "line": line,
+                "edition_images": list(images.items()),
+                "shown_images": [pair for group in here for pair in _images(group.get("shown", {}), prefix)],
+                "edition_support": [
+                    (name, group["supported_until"])
+                    for group in here
+                    if "supported_until" in group
+                    for name in group["names"]
+                ],
             }
-            row = {**shared, **release, "line": line, "edition_images": list(images.items())}
-            least = next((_least(group) for group in wants if _made(release["id"], group, order)), {})
-            rows.append(msgspec.convert({**row, **least}, Target))
+            least = next((_least(group) for group in wants if within(release["id"], group, order)), {})
+            tags: list[str] = next((group["languages"] for group in spoken if within(release["id"], group, order)), [])
+            rows.append(msgspec.convert({**row, **least, "languages": tags}, Target))
     return lined(rows)
 
 
-def _made(release: str, group: dict[str, Any], order: list[str]) -> bool:
+def within(release: str, group: dict[str, Any], order: list[str]) -> bool:
+    """Whether a group of an authored table holds for a release of its line."""
     if "only" in group:
         return release in group["only"]
     here, first, last = order.index(release), group.get("since", order[0]), group.get("until", order[-1])

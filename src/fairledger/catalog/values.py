@@ -8,6 +8,7 @@ languages, layouts and regions are those of Windows' public reference tables.
 
 from functools import cache, lru_cache
 from pathlib import Path
+from typing import Any
 
 import msgspec
 from msgspec import Struct
@@ -25,8 +26,8 @@ class Language(Struct, frozen=True):
     """Four hexadecimal digits."""
     keyboard: str = ""
     """The keyboard that goes with it, by its X name."""
-    full: bool = False
-    """Whether the installer itself speaks it."""
+    layout: str = ""
+    """The layout's number in Windows where that keyboard is typed in this language; empty where it is the usual."""
 
 
 class Keyboard(Struct, frozen=True):
@@ -37,6 +38,12 @@ class Keyboard(Struct, frozen=True):
     console: str
     language: str
     name: str
+    service: str = ""
+    """Class and profile of the text service with which people type; empty where they type with the layout alone."""
+    since: str = ""
+    """The first build of Windows that knows the layout, or the service."""
+    earlier: str = ""
+    """The layout of builds before that; empty means the usual input of the language."""
 
 
 class Values(Struct, frozen=True):
@@ -55,6 +62,10 @@ class Values(Struct, frozen=True):
     """Windows' names of time zones, by IANA name."""
     iana_zones: dict[str, str] = {}
     """The first IANA name, by Windows' name."""
+    only_windows_zones: tuple[str, ...] = ()
+    """Windows' zones that have no IANA name."""
+    zones_since: dict[str, tuple[str, ...]] = {}
+    """The first releases whose media know a zone; none means newer than all. Zones that are left out are in all."""
 
 
 def build() -> bytes:
@@ -71,6 +82,7 @@ def build() -> bytes:
     others, console = languages.pop("others"), keyboards.pop("console")
     assert isinstance(others, dict)
     assert isinstance(console, dict)
+    own_zones: Any = table("own_zones")
     lists = {
         "languages": languages,
         "other_languages": others["tags"],
@@ -80,6 +92,8 @@ def build() -> bytes:
         "regions": table("regions"),
         "windows_zones": tz_win,
         "iana_zones": win_tz,
+        "only_windows_zones": own_zones["only"],
+        "zones_since": {zone: row["releases"] for row in own_zones["since"] for zone in row["zones"]},
     }
     return lined(msgspec.convert(lists, Values), 2)
 
@@ -108,7 +122,7 @@ def iana_zone(windows: str) -> str | None:
 @cache
 def windows_zones() -> tuple[str, ...]:
     """All Windows names of time zones, sorted."""
-    return tuple(sorted(values().iana_zones))
+    return tuple(sorted((*values().iana_zones, *values().only_windows_zones)))
 
 
 @cache
@@ -152,9 +166,12 @@ def region_of(number: int) -> str | None:
 
 
 def keyboard_of(layout: str) -> str | None:
-    """The X name of a layout given by its number."""
+    """The X name of a layout given by its number, or of the text service with which people type."""
     folded = layout.casefold()
-    return next((name for name, row in values().keyboards.items() if row.layout == folded), None)
+    rows = values().keyboards.items()
+    found = next((name for name, row in rows if folded in (row.layout, row.service.casefold())), None)
+    others = (row.keyboard for row in values().languages.values() if row.layout == folded)
+    return found or next(others, None)
 
 
 def known_layout(layout: str) -> bool:

@@ -110,13 +110,26 @@ def support_of(row: Target, today: str) -> str:
 
 def show_editions(row: Target, console: Console) -> None:
     """Editions with the names of their images."""
+    from rich.table import Table
+
+    from fairledger.catalog.setup_keys import editions_with_key
+
     if not row.images:
         console.say(f"{row.name} has no editions to choose from")
         return
-    widest = max(len(name) for name in row.images)
-    console.say(console.style(f"{'edition':<{widest}}  name of its image", "bold"))
+    support, keys = dict(row.edition_support), editions_with_key(row)
+    table = Table(box=None, padding=(0, 2, 0, 0), header_style="bold")
+    for head in ("edition", "name of its image", "setup key", "supported until"):
+        table.add_column(head, no_wrap=True)
     for name, image in row.images.items():
-        console.say(f"{name:<{widest}}  {image}")
+        table.add_row(name, image, "published" if name in keys else "", support.get(name, ""))
+    console.table(table)
+    if keys:
+        told = 'A published setup key lets setup go on and activates nothing: licence.key = "published" writes it.'
+        console.say()
+        console.paragraph(told)
+    if support:
+        console.paragraph("A day is told where it is another one than that of the other editions.")
 
 
 def show_differences(old: Target, new: Target, found: Sequence[Difference], console: Console) -> None:

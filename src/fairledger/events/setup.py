@@ -24,7 +24,9 @@ def begin(teller: Teller) -> Iterator[Event]:
     if licence is not None and licence.bare.accept:
         yield teller.event(BEGINS, "the licence terms are accepted without asking", "licence", "accept")
     if licence is not None and licence.bare.key is not None:
-        yield teller.event(BEGINS, f"a product key is entered {word(licence.key)}", "licence", "key")
+        own = licence.key != "published"
+        told = word(licence.key) if own else "that the vendor publishes for the edition; it activates nothing"
+        yield teller.event(BEGINS, f"a product key is entered {told}", "licence", "key")
     yield from _source(teller)
     for field, off in teller.said("bypass"):
         if off:

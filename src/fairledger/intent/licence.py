@@ -14,8 +14,8 @@ class Licence(Part, frozen=True, kw_only=True):
 
     accept: bool | None = None
     """Whether the terms are accepted, so that setup does not stop at them."""
-    key: SecretRef | None = None
-    """Product key with which setup goes on; it also chooses the edition."""
+    key: SecretRef | Literal["published"] | None = None
+    """Product key with which setup goes on. published: the vendor's own for the edition, which activates nothing."""
     activation_key: SecretRef | None = None
     """Product key with which the installed system is activated, if it is another one: a volume key."""
     activation: Literal["skip", "auto"] | None = None

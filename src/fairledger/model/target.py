@@ -19,6 +19,10 @@ class Target(Struct, frozen=True, kw_only=True):
     architectures: tuple[str, ...]
     edition_images: tuple[tuple[str, str], ...] = ()
     """Editions, and the names that their images have on the vendor's media."""
+    shown_images: tuple[tuple[str, str], ...] = ()
+    """Editions, and further names under which tools show their images, such as those of evaluation media."""
+    edition_support: tuple[tuple[str, str], ...] = ()
+    """Editions that are supported until another day than the rest, with that day."""
     image_prefix: str = ""
     """With what the names of all its images begin."""
     released: str = ""
@@ -32,6 +36,8 @@ class Target(Struct, frozen=True, kw_only=True):
     least_disk_mib: int = 0
     """The smallest disk that its vendor speaks of; zero when unsure."""
     least_memory_mib: int = 0
+    languages: tuple[str, ...] = ()
+    """The languages in which its vendor's media can be had; empty where nobody says."""
     firmware: tuple[str, ...] = ()
     """The kinds of firmware from which it starts; empty means all."""
 
@@ -39,6 +45,11 @@ class Target(Struct, frozen=True, kw_only=True):
     def images(self) -> dict[str, str]:
         """The names of images by edition."""
         return dict(self.edition_images)
+
+    def edition_of(self, image: str) -> str:
+        """The edition by its own name or that of its image, also as tools show it; empty if there is none."""
+        rows = (*self.edition_images, *self.shown_images)
+        return next((edition for edition, name in rows if image in (edition, name)), "")
 
     @property
     def editions(self) -> tuple[str, ...]:
@@ -114,6 +125,8 @@ class Limits(Struct, frozen=True, kw_only=True):
     """An account of which no group is said gets one from the installer."""
     admin_group: str = ""
     """The group whose members have all rights; empty where there is none."""
+    own_zones: bool = False
+    """Time zones have names of its own, of which new ones come with new releases."""
     speaks_some: bool = False
     """Setup speaks the languages of its media only."""
     units_with_domain: bool = False

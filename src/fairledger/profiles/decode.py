@@ -142,6 +142,8 @@ class Decoder:
         """A typed scalar; None where that is impossible."""
         value = raw.value
         if isinstance(value, str):
+            if value in kind.choices:
+                return value
             text = parse_text(value)
             if SecretRef in kind.plain:
                 return SecretRef((SecretSource("value", text),))

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import cache
 
-from fairledger.catalog.values import values
+from fairledger.catalog.targets import all_targets
+from fairledger.catalog.values import known_language
 from fairledger.checks.claims import PRACTICE, SELF, WINDOWS
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View
@@ -90,12 +92,21 @@ def setup_language(view: View) -> Iterator[Hit]:
     """Languages of setup that are formats only."""
     locale = view.intent.get(LOCALE)
     spoken = locale.setup_language if locale else None
-    known = values().languages.get(spoken) if isinstance(spoken, str) else None
-    if known is not None and not known.full and view.limits.speaks_some:
-        told = f"setup does not speak {spoken}: there is no medium in that language"
-        first = str(spoken).partition("-")[0]
-        near = [tag for tag, one in values().languages.items() if one.full and tag.startswith(f"{first}-")]
-        yield Hit(view.intent.placed("locale", "setup_language"), told, f"use {' or '.join(near[:3]) or 'en-US'}")
+    if not view.limits.speaks_some or not isinstance(spoken, str) or not known_language(spoken):
+        return
+    media = (view.target.languages if view.target else ()) or _spoken(view.family.name)
+    if spoken not in media:
+        which = view.target.name if view.target and view.target.languages else "any release"
+        told = f"setup does not speak {spoken}: there is no medium of {which} in that language"
+        first = spoken.partition("-")[0]
+        near = [tag for tag in media if tag.startswith(f"{first}-")]
+        hint = f"set locale.setup_language to {' or '.join(near[:3]) or 'en-US'}"
+        yield Hit(view.intent.placed("locale", "setup_language"), told, hint)
+
+
+@cache
+def _spoken(family: str) -> frozenset[str]:
+    return frozenset(tag for target in all_targets() if target.family == family for tag in target.languages)
 
 
 @rule(

@@ -54,7 +54,7 @@ def image_unknown(view: View) -> Iterator[Hit]:
         or not name.startswith(target.image_prefix)
     ):
         return
-    if name not in target.images.values():
+    if not target.edition_of(name):
         close = bool(nearest(name, target.images.values(), alike=0.9))
         told = f"{target.name} has no image {visible(name)}"
         hint = did_you_mean(name, target.images.values()) or "look at the names on the medium"

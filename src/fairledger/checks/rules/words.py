@@ -1,4 +1,4 @@
-"""Languages, keyboards, time zones; licence and key."""
+"""Languages, keyboards, time zones."""
 
 from __future__ import annotations
 
@@ -6,8 +6,8 @@ import re
 from collections.abc import Iterator
 from functools import cache
 
-from fairledger.catalog.passes import pass_names
 from fairledger.catalog.setting import Setting
+from fairledger.catalog.targets import name_of, reached
 from fairledger.catalog.values import (
     iana_zones,
     known_language,
@@ -16,12 +16,9 @@ from fairledger.catalog.values import (
     values,
     windows_zones,
 )
-from fairledger.checks.claims import CATALOG, PRACTICE, WINDOWS
+from fairledger.checks.claims import PRACTICE, WINDOWS
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View, judge
-from fairledger.intent.disk import DISK
-from fairledger.intent.image import IMAGE
-from fairledger.intent.licence import LICENCE
 from fairledger.intent.locale import LOCALE
 from fairledger.model.finding import Severity
 from fairledger.model.kinds import KINDS
@@ -32,7 +29,7 @@ from fairledger.model.suggest import did_you_mean, nearest, slipped
 _LINUX = "#version=RHEL9\n"
 _LANGUAGES = ("language", "fallback", "formats", "system", "setup_language")
 _PAIR = pattern(r"([0-9a-fA-F]{4}):([0-9a-fA-F]{8})")
-_PLACEHOLDER_KEYS = pattern(r"(?i)(.)\1{4}(-\1{5}){4}|(x{5}|.*your.*|.*<.*>.*|key|product.?key|change.?me)(-.*)?")
+_SERVICE = pattern(r"[0-9a-fA-F]{4}:(\{[0-9a-fA-F-]{36}\}){2}")
 
 
 @rule(
@@ -136,6 +133,8 @@ def keyboard_unknown(view: View) -> Iterator[Hit]:
             continue
         spot = view.intent.placed("locale", "keyboards", place)
         pair = _PAIR.fullmatch(name)
+        if _SERVICE.fullmatch(name):
+            continue  # a text service: anybody's program may bring one
         if pair:
             if not known_layout(pair[2]):
                 own = pair[2][0] in "abcdABCD"
@@ -199,7 +198,18 @@ def time_zone_unknown(view: View) -> Iterator[Hit]:
             yield at(seat, f"this installer does not know {visible(seat.text)} by that name", f"write {own}")
     locale = view.intent.get(LOCALE)
     zone = locale.time_zone if locale else None
-    if not isinstance(zone, str) or zone in iana_zones():
+    if not isinstance(zone, str):
+        return
+    if view.limits.own_zones and view.target is not None:
+        since = values().zones_since.get(view.family.zone_name(zone))
+        if since is not None and not reached(view.target, since):
+            came = (
+                f"came with {' and '.join(name_of(one) for one in since)}" if since else "is newer than every release"
+            )
+            young = f"the time zone {visible(zone)} {came}: the medium of {view.target.name} may not know it"
+            other = "use a medium that has been updated since, or an older zone of the same hours"
+            yield Hit(view.intent.placed("locale", "time_zone"), young, other, Severity.WARNING)
+    if zone in iana_zones() or (view.limits.own_zones and zone in windows_zones()):
         return
     city = [name for name in iana_zones() if zone.strip() and name.casefold().endswith("/" + zone.strip().casefold())]
     close = city[:1] or list(nearest(zone, (*iana_zones(), *windows_zones()), 1))
@@ -234,67 +244,3 @@ _ENCODINGS = (
     r"utf8|iso8859\d{1,2}|koi8[rtu]|cp125\d|gb(k|2312|18030)|big5(hkscs)?|euc(jp|kr|tw)|tis620|armscii8"
     r"|georgianps|rk1048"
 )
-
-
-@rule(
-    "key-form",
-    Severity.ERROR,
-    "The product key has the wrong form, or a placeholder stands in its place.",
-    source="the form of the vendor's product keys",
-    fires='[licence]\naccept = true\nkey = "XXXXX-XXXXX-XXXXX-XXXXX-XXXXX"\n',
-    silent='[licence]\naccept = true\nkey = { env = "DESK_KEY" }\n',
-    by_itself=True,
-)
-def key_form(view: View) -> Iterator[Hit]:
-    """Keys that cannot be one. The key itself is never told."""
-    pattern = view.limits.product_key_pattern
-    licence = view.intent.get(LICENCE)
-    sources = licence.key.sources if licence is not None and licence.key is not None else ()
-    taken = {source.name for source in sources}
-    for seat in view.where(_is_key) if pattern else ():
-        if seat.text and seat.text not in taken and not re.fullmatch(pattern, seat.text.strip()):
-            yield at(seat, "the product key has the wrong form", "a key has five groups of five letters or digits")
-    for source in sources if pattern else ():
-        if source.kind != "value" or not isinstance(source.name, str):
-            continue
-        spot = view.intent.placed("licence", "key")
-        key = source.name.strip()
-        if _PLACEHOLDER_KEYS.fullmatch(key):
-            yield Hit(spot, "a placeholder stands where the product key belongs", "put the key in, or take it out")
-        elif not re.fullmatch(pattern, key):
-            yield Hit(spot, "the product key has the wrong form", "a key has five groups of five letters or digits")
-
-
-def _is_key(setting: Setting) -> object:
-    return setting.kind == "key"
-
-
-@rule(
-    "licence-not-accepted",
-    Severity.ERROR,
-    "Nobody accepts the licence terms: setup stops and shows them.",
-    source=f"{CATALOG}, what each installer says of its terms",
-    fires='[image]\nedition = "Pro"\n[licence]\naccept = false\n',
-    silent='[image]\nedition = "Pro"\n[licence]\naccept = true\n',
-)
-def licence_not_accepted(view: View) -> Iterator[Hit]:
-    """Hands-free installations without accepted terms."""
-    if not view.limits.licence_must_be_accepted:
-        return
-    licence = view.intent.get(LICENCE)
-    if licence is not None and licence.accept:
-        return
-    first = pass_names(view.family.name)[0]
-    if licence is not None and licence.accept is False:
-        yield Hit(
-            view.intent.placed("licence", "accept"),
-            "the licence terms are refused",
-            "set licence.accept to true",
-        )
-        return
-    roots = [root for root in view.seats.roots if root.block.pass_ == first]
-    disks, image = view.intent.get(DISK), view.intent.get(IMAGE)
-    alone = any(root.block.pass_ == first for root in view.blocks("installs"))
-    if roots and (disks or image or alone) and not any(view.having("from-server")):  # which asks for no consent
-        told = "nobody accepts the licence terms; setup stops at them"
-        yield Hit(roots[0].place, told, "answer it: licence.accept=true")

@@ -47,8 +47,16 @@ def run(options: argparse.Namespace, console: Console) -> int:
 def _as_json(row) -> dict[str, object]:  # type: ignore[no-untyped-def]
     import msgspec
 
-    fields = {name: value for name, value in msgspec.to_builtins(row).items() if name != "edition_images"}
-    return {**fields, "editions": [{"name": name, "image": image} for name, image in row.edition_images]}
+    from fairledger.catalog.setup_keys import editions_with_key
+
+    own = ("edition_images", "shown_images", "edition_support")
+    fields = {name: value for name, value in msgspec.to_builtins(row).items() if name not in own}
+    support, keys = dict(row.edition_support), editions_with_key(row)
+    editions = [
+        {"name": name, "image": image, "supported_until": support.get(name), "key_published": name in keys}
+        for name, image in row.edition_images
+    ]
+    return {**fields, "editions": editions}
 
 
 def _compare(old, new, console: Console) -> int:  # type: ignore[no-untyped-def]

@@ -10,7 +10,8 @@ from fairledger.intent.licence import Licence
 
 def canonical(value: Licence, words: Words) -> Licence | None:
     """Accepting only: refusing is not said. A key where the line knows one."""
-    made = Licence(accept=True if value.accept else None, key=value.key if has(words, "serialnum") else None)
+    key = value.key if has(words, "serialnum") and value.key != "published" else None
+    made = Licence(accept=True if value.accept else None, key=key)
     return made if made != Licence() else None
 
 
@@ -22,7 +23,9 @@ def translate(value: Licence, words: Words) -> None:
             words.out.block("setup", "vmaccepteula", origin)
         else:
             words.out.block("setup", "eula", origin).put("--agreed", "true", origin)
-    if value.key is not None and has(words, "serialnum"):
+    if value.key == "published":
+        words.cannot(("licence", "key"), "a published key", "its vendor publishes none", "write a key of your own")
+    elif value.key is not None and has(words, "serialnum"):
         origin = words.origin("licence", "key")
         words.out.block("setup", "serialnum", origin).put("--esx", value.key, origin)
     elif value.key is not None:

@@ -42,6 +42,7 @@ _LIMITS = Limits(
     names_shared=True,
     groups_given=True,
     admin_group="Administrators",
+    own_zones=True,
     speaks_some=True,
     units_with_domain=True,
     machine_name_length=15,

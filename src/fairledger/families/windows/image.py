@@ -70,6 +70,15 @@ def recognise(reader: Reader) -> Image | None:
     return Image(**fields) if fields else None  # type: ignore[arg-type]
 
 
+def chosen(reader: Reader) -> Text | None:
+    """The name of the image that a file chooses."""
+    for item in reader.seats.find("windowsPE", SETUP, _LIST):  # also where it has been taken
+        key = item.child("Key")
+        if key is not None and (key.text or "").strip().upper() == _NAME:
+            return _short(text_of(item.child("Value")), reader.target)
+    return None
+
+
 def _compresses(words: Words) -> bool:
     return words.catalog.setting(SETUP, f"{_OS}/Compact") is not None
 

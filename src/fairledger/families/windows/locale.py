@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from fairledger.catalog.seats import Seat
 from fairledger.catalog.values import (
+    Keyboard,
     find_language,
     iana_zone,
     keyboard_of,
+    known_language,
     language_number,
     language_of,
     region_of,
@@ -22,7 +24,7 @@ from fairledger.intent.locale import Locale
 from fairledger.model.pattern import pattern
 from fairledger.model.values import SecretRef, Template, Text, concat, form, formed, join, split, takes, unformed
 
-_PAIR = pattern(r"([0-9a-fA-F]{4}):([0-9a-fA-F]{8})")
+_PAIR = pattern(r"([0-9a-fA-F]{4}):([0-9a-fA-F]{8}|(?:\{[0-9a-fA-F-]{36}\}){2})")
 _REGION = pattern(r'powershell\.exe -NoProfile -Command "Set-WinHomeLocation -GeoId (\d{1,6})"')
 _FIELDS = (
     ("keyboards", "InputLocale"),
@@ -33,10 +35,10 @@ _FIELDS = (
 )
 
 
-def canonical(value: Locale, words: Words) -> Locale | None:  # noqa: ARG001 - the same for every target
+def canonical(value: Locale, words: Words) -> Locale | None:
     """One language spread over all fields, keyboards and zone in the installer's spelling."""
     language = value.language
-    keyboards = tuple(_from_windows(_to_windows(one, language), language) for one in keyboards_of(value))
+    keyboards = tuple(_from_windows(one, language) for one in _typed_with(value, words))
     zone = value.time_zone
     made = Locale(
         language=language,
@@ -54,7 +56,7 @@ def canonical(value: Locale, words: Words) -> Locale | None:  # noqa: ARG001 - t
 def translate(value: Locale, words: Words) -> None:
     """Both international components get the same languages, the shell gets the time zone."""
     language = value.language
-    keyboards = tuple(_to_windows(one, language) for one in keyboards_of(value))
+    keyboards = _typed_with(value, words)
     told: dict[str, Text | None] = {
         "keyboards": join(keyboards, ";") or None,
         "system": value.system or language,
@@ -142,8 +144,24 @@ def _translate_region(region: Text, words: Words) -> None:
     add_command(words, FIRST_SIGN_IN, line, f"Home region {region}", words.origin("locale", "region"))
 
 
-def _to_windows(name: Text, language: Text | None) -> Text:
+def _typed_with(value: Locale, words: Words) -> tuple[Text, ...]:
+    """The keyboards as setup writes them; without any, the tag of the language stands for its usual input."""
+    language = value.language
+    named = keyboards_of(value)
+    if not named and isinstance(language, str) and known_language(language):
+        return (language,)
+    return tuple(_to_windows(one, language, words.target.build) for one in named)
+
+
+def _to_windows(name: Text, language: Text | None, build: str) -> Text:
     """A keyboard as setup writes it; one without a language of its own is typed in the one that is displayed."""
+    tag, _, layout = name.rpartition(":") if isinstance(name, str) else ("", "", "")
+    row = values().keyboards.get(layout)
+    if row is not None and row.since and build.isdecimal() and int(build) < int(row.since):
+        said = tag or (language if isinstance(language, str) else row.language)
+        spoken = _typing(row, said)
+        number = language_number(spoken)
+        return f"{number}:{row.earlier}" if row.earlier and number else spoken
     if isinstance(language, Template) and len(split(name, ":")) == 1:
         return formed(concat(language, ":", name), _KEYBOARD)
     return formed(name, f"{_KEYBOARD} {language}" if isinstance(language, str) else _KEYBOARD)
@@ -160,11 +178,20 @@ def _typed(name: str, language: str = "") -> str:
     *tags, layout = name.split(":")
     keyboard = values().keyboards.get(layout)
     if keyboard is None:
+        return name if layout or not tags else tags[-1]
+    tag = find_language(tags[-1] if tags else language) if tags or language else None
+    if tags and tag is None:
         return name
-    spoken = language_number(tags[-1] if tags else language) if tags or language else None
-    if tags and spoken is None:
-        return name
-    return f"{spoken or language_number(keyboard.language)}:{keyboard.layout}"
+    spoken = values().languages[_typing(keyboard, tag or keyboard.language)]
+    usual = keyboard.service or keyboard.layout
+    own = spoken.layout if spoken.keyboard == layout and spoken.layout else usual
+    return f"{spoken.number}:{own}"
+
+
+def _typing(keyboard: Keyboard, tag: str) -> str:
+    """The language in which a keyboard types: a text service types its own, in whatever region."""
+    own = keyboard.language.partition("-")[0]
+    return keyboard.language if keyboard.service and tag.partition("-")[0] != own else tag
 
 
 def _from_windows(typed: Text, language: Text | None) -> Text:
@@ -178,8 +205,10 @@ def _from_windows(typed: Text, language: Text | None) -> Text:
     if tag is None or name is None:
         return typed.strip()
     known = find_language(language) if isinstance(language, str) else None
-    usual = known or (values().keyboards[name].language if not isinstance(language, Template) else None)
-    return name if tag == usual else f"{tag}:{name}"
+    row = values().keyboards[name]
+    usual = _typing(row, known) if known else row.language if not isinstance(language, Template) else None
+    said = name if tag == usual else f"{tag}:{name}"
+    return said if _typed(f"{tag}:{name}") == typed.strip() else typed.strip()  # another layout of the same people
 
 
 def _windows(zone: Text) -> Text:

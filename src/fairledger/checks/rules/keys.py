@@ -1,0 +1,143 @@
+"""Licence terms, and the keys with which setup goes on."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from fairledger.catalog.passes import pass_names
+from fairledger.catalog.seats import Seat
+from fairledger.catalog.setting import Setting
+from fairledger.catalog.setup_keys import releases_of
+from fairledger.catalog.targets import name_of
+from fairledger.checks.claims import CATALOG
+from fairledger.checks.rule import Hit, at, rule
+from fairledger.checks.view import View
+from fairledger.intent.disk import DISK
+from fairledger.intent.image import IMAGE
+from fairledger.intent.licence import LICENCE
+from fairledger.model.finding import Severity
+from fairledger.model.pattern import pattern
+from fairledger.model.values import SecretRef
+
+_PLACEHOLDER_KEYS = pattern(r"(?i)(.)\1{4}(-\1{5}){4}|(x{5}|.*your.*|.*<.*>.*|key|product.?key|change.?me)(-.*)?")
+_PUBLISHED = '[image]\nedition = "Pro"\n[licence]\naccept = true\nkey = "published"\n'
+
+
+@rule(
+    "key-form",
+    Severity.ERROR,
+    "The product key has the wrong form, or a placeholder stands in its place.",
+    source="the form of the vendor's product keys",
+    fires='[licence]\naccept = true\nkey = "XXXXX-XXXXX-XXXXX-XXXXX-XXXXX"\n',
+    silent='[licence]\naccept = true\nkey = { env = "DESK_KEY" }\n',
+    by_itself=True,
+)
+def key_form(view: View) -> Iterator[Hit]:
+    """Keys that cannot be one. The key itself is never told."""
+    pattern = view.limits.product_key_pattern
+    licence = view.intent.get(LICENCE)
+    key = licence.key if licence is not None else None
+    sources = key.sources if isinstance(key, SecretRef) else ()
+    taken = {source.name for source in sources}
+    for seat in view.where(_is_key) if pattern else ():
+        if seat.text and seat.text not in taken and not re.fullmatch(pattern, seat.text.strip()):
+            yield at(seat, "the product key has the wrong form", _GROUPS)
+        elif seat.text and seat.text not in taken and (odd := _odd(seat.text)):
+            yield at(seat, f"the product key holds {odd}, which no key has", "look at it again: copied, not typed")
+    for source in sources if pattern else ():
+        if source.kind != "value" or not isinstance(source.name, str):
+            continue
+        spot = view.intent.placed("licence", "key")
+        held = source.name.strip()
+        if _PLACEHOLDER_KEYS.fullmatch(held):
+            yield Hit(spot, "a placeholder stands where the product key belongs", "put the key in, or take it out")
+        elif not re.fullmatch(pattern, held):
+            yield Hit(spot, "the product key has the wrong form", _GROUPS)
+        elif odd := _odd(held):
+            yield Hit(spot, f"the product key holds {odd}, which no key has", "look at it again: copied, not typed")
+
+
+_GROUPS = "a key has five groups of five letters or digits"
+_NEVER = "AEILOSUZ015"
+"""What no product key of this form holds, since people mistake it for something else."""
+
+
+def _odd(key: str) -> str:
+    """What stands in a key and in none; at most three of it, so that nothing of the rest is told."""
+    found = sorted({char for char in key.upper() if char in _NEVER})
+    return " or ".join(found[:3])
+
+
+@rule(
+    "key-of-other-edition",
+    Severity.ERROR,
+    "The product key is published for another edition or release than the image's: setup finds no image for it.",
+    source="the vendor's list of setup keys for volume activation",
+    fires=_PUBLISHED + "[[answers.windowsPE.Microsoft-Windows-Setup.ImageInstall.OSImage.InstallFrom.MetaData]]\n"
+    'Key = "/IMAGE/NAME"\nValue = "Windows 11 Enterprise"\n',
+    silent=_PUBLISHED,
+)
+def key_of_other_edition(view: View) -> Iterator[Hit]:
+    """Keys that a vendor publishes, beside an image that they are not for."""
+    target, image = view.target, view.intent.get(IMAGE)
+    for seat in view.where(_is_setup_key) if target is not None else ():
+        releases = releases_of(_held(seat))
+        if not releases or target is None:
+            continue
+        named = image.edition if image is not None and isinstance(image.edition, str) else ""
+        edition = target.edition_of(named)
+        meant = releases.get(target.id)
+        if meant is None:
+            name, other = next(iter(releases.items()))
+            told = f"the product key is the one that is published for {name_of(name)} {other}"
+            yield at(seat, f"{told}, and this is {target.name}", 'write licence.key = "published"')
+        elif edition and meant != edition.removesuffix(" (Core)"):
+            told = f"the product key is the one that is published for the edition {meant}, and the image is {edition}"
+            yield at(seat, told, 'write licence.key = "published", or the edition that is meant')
+
+
+def _is_key(setting: Setting) -> object:
+    return setting.kind == "key"
+
+
+def _is_setup_key(setting: Setting) -> object:
+    return "edition-key" in setting.traits
+
+
+def _held(seat: Seat) -> str:
+    """The key itself, if it stands in the file."""
+    if isinstance(seat.value, SecretRef):
+        return next((str(one.name) for one in seat.value.sources if one.kind == "value"), "")
+    return seat.text or ""
+
+
+@rule(
+    "licence-not-accepted",
+    Severity.ERROR,
+    "Nobody accepts the licence terms: setup stops and shows them.",
+    source=f"{CATALOG}, what each installer says of its terms",
+    fires='[image]\nedition = "Pro"\n[licence]\naccept = false\n',
+    silent='[image]\nedition = "Pro"\n[licence]\naccept = true\n',
+)
+def licence_not_accepted(view: View) -> Iterator[Hit]:
+    """Hands-free installations without accepted terms."""
+    if not view.limits.licence_must_be_accepted:
+        return
+    licence = view.intent.get(LICENCE)
+    if licence is not None and licence.accept:
+        return
+    first = pass_names(view.family.name)[0]
+    if licence is not None and licence.accept is False:
+        yield Hit(
+            view.intent.placed("licence", "accept"),
+            "the licence terms are refused",
+            "set licence.accept to true",
+        )
+        return
+    roots = [root for root in view.seats.roots if root.block.pass_ == first]
+    disks, image = view.intent.get(DISK), view.intent.get(IMAGE)
+    alone = any(root.block.pass_ == first for root in view.blocks("installs"))
+    if roots and (disks or image or alone) and not any(view.having("from-server")):  # which asks for no consent
+        told = "nobody accepts the licence terms; setup stops at them"
+        yield Hit(roots[0].place, told, "answer it: licence.accept=true")
