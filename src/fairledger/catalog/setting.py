@@ -84,6 +84,8 @@ class Setting(Struct, frozen=True, kw_only=True, omit_defaults=True, dict=True):
     """What single values of it mean, in words of that table."""
     rare: bool = False
     """Whether a short name usually means another setting."""
+    passed_over: bool = False
+    """Whether releases that do not have it pass over it, instead of refusing the file."""
     sure: bool = True
 
     @cached_property

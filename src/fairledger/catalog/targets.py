@@ -70,8 +70,11 @@ def within(release: str, group: dict[str, Any], order: list[str]) -> bool:
     return order.index(first) <= here <= order.index(last)
 
 
+_SIZES = ("disk", "memory", "system", "recovery")
+
+
 def _least(group: dict[str, Any]) -> dict[str, Any]:
-    sizes = {f"least_{name}_mib": parse_size(group[name]).mib for name in ("disk", "memory")}
+    sizes = {f"least_{name}_mib": parse_size(group[name]).mib for name in _SIZES if name in group}
     return {**sizes, "firmware": group.get("firmware", [])}
 
 

@@ -31,6 +31,8 @@ class Row(Struct, frozen=True):
     not), ``secret``, ``word``: the field has the value ``value`` when the setting stands, or ``choice``: ``value``
     holds pairs of the field's word and the setting's."""
     value: Any = None
+    moot: Any = None
+    """The field's value to which a release without the setting comes by itself: nothing has to be said."""
 
 
 class Items(Struct, frozen=True):
@@ -120,7 +122,9 @@ class TableSection:
     def _tell(self, found: Any, field: str, rows: tuple[Row, ...], path: FieldPath, words: Words) -> None:
         """Says of a field that stands nowhere that the target has no place for it."""
         mine = [row for row in rows if row.field == field]
-        said = [row for row in mine if self._says(row, found)]
+        if any(found == row.moot for row in mine if row.moot is not None):
+            words.told.append((*path, field))
+        said = [row for row in mine if self._says(row, found) and found != row.moot]
         if found not in (None, (), False) and (said or not mine):
             why = "its installer has nothing of the kind"
             named = ".".join(str(step) for step in (*path, field) if isinstance(step, str))

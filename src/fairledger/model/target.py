@@ -36,6 +36,10 @@ class Target(Struct, frozen=True, kw_only=True):
     least_disk_mib: int = 0
     """The smallest disk that its vendor speaks of; zero when unsure."""
     least_memory_mib: int = 0
+    least_system_mib: int = 0
+    """The smallest partition for the system."""
+    least_recovery_mib: int = 0
+    """What its recovery system wants, with the room that its updates need."""
     languages: tuple[str, ...] = ()
     """The languages in which its vendor's media can be had; empty where nobody says."""
     firmware: tuple[str, ...] = ()

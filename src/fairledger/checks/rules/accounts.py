@@ -12,11 +12,11 @@ from fairledger.checks.view import View
 from fairledger.intent.account import ACCOUNT, Account, LocalAccount
 from fairledger.intent.identity import IDENTITY
 from fairledger.intent.join import JOIN
-from fairledger.intent.sections import section
 from fairledger.model.finding import Severity
 from fairledger.model.sheet import visible
 
 _OBSERVER = '[account]\nlocal = [{ name = "observer", groups = ["Administrators"], password = { env = "PW" } }]\n'
+_SERVER = '[draft]\ntarget = "windows-server-2022"\nfirmware = "uefi"\n[start]\nadministrator = "hide"\n'
 _LINUX = "#version=RHEL9\nrootpw --lock\nuser --name=keeper --groups=wheel --iscrypted --password=$6$abcdefgh$" + (
     "x" * 86 + "\n"
 )
@@ -261,19 +261,18 @@ def account_id_twice(view: View) -> Iterator[Hit]:
 
 @rule(
     "account-nobody",
-    Severity.ERROR,
-    "The page for an account is hidden and the file makes none: nobody can sign in.",
+    Severity.WARNING,
+    "The page for the administrator's password is hidden and the file gives none: who can sign in is left to chance.",
     source=f"{WINDOWS}, OOBE/HideLocalAccountScreen, UserAccounts",
-    fires="[bypass]\nonline_account = true\n[answers.oobeSystem.Microsoft-Windows-Shell-Setup.OOBE]\n"
-    "HideLocalAccountScreen = true\n",
-    silent="[bypass]\nonline_account = true\n" + _OBSERVER,
+    fires=_SERVER,
+    silent=_SERVER + _OBSERVER,
 )
 def account_nobody(view: View) -> Iterator[Hit]:
     """Hidden account pages without any account."""
-    account, bypass = view.intent.get(ACCOUNT), view.intent.get(section("bypass"))
+    account, join = view.intent.get(ACCOUNT), view.intent.get(JOIN)
     made = account is not None and (account.local or account.administrator is not None)
-    if made or bypass is None or not bypass.online_account:
+    if made or (join is not None and join.domain is not None):
         return
     for seat in view.saying("account-pages-hidden"):
-        told = "the pages for an account are hidden, and the file makes none"
-        yield Hit(seat.place, told, "make an account, or show the page")
+        told = "the page for the administrator's password is hidden, and the file gives neither that nor an account"
+        yield Hit(seat.place, told, "set account.administrator.password, make an account, or show the page")

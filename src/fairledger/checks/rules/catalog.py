@@ -100,7 +100,10 @@ def setting_of_other_release(view: View) -> Iterator[Hit]:
         if setting is not None and seat.component is not None:
             severity = Severity.ERROR if setting.sure and view.target.sure else Severity.WARNING
             hint = _span(setting.since, setting.until, setting.instead)
-            yield at(seat, f"{view.target.name} has no {setting.path}", hint, severity)
+            told = f"{view.target.name} has no {setting.path}"
+            if setting.passed_over:
+                told, severity = f"{told}, and passes over it", Severity.ADVICE
+            yield at(seat, told, hint, severity)
 
 
 def _span(since: tuple[str, ...], until: tuple[str, ...], instead: str) -> str:

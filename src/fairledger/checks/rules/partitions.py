@@ -56,7 +56,7 @@ def _fixed(part: Partition) -> int | None:
 )
 def system_partition_small(view: View) -> Iterator[Hit]:
     """System partitions of a fixed size below what the system needs."""
-    least = view.limits.system_least_mib
+    least = (view.target.least_system_mib if view.target else 0) or view.limits.system_least_mib
     # the system may lie in a volume as well as in a partition
     rows = [(part, spot) for _, part, spot in _parts(view)]
     for at, volume in view.each(VOLUME):
@@ -96,12 +96,18 @@ def firmware_partition_small(view: View) -> Iterator[Hit]:
     silent=_HEAD + _FIRMWARE + '{ role = "recovery", size = "1 GiB" },\n' + _SYSTEM + "]\n",
 )
 def recovery_partition_small(view: View) -> Iterator[Hit]:
-    """Recovery partitions below 300 MiB."""
+    """Recovery partitions below 300 MiB, and those below what the release wants."""
+    wanted = view.target.least_recovery_mib if view.target else 0
     for _, part, spot in _parts(view):
         size = _fixed(part)
         # an active one is the boot partition of an older layout that also recovers
-        if part.role == "recovery" and not part.active and size is not None and size < 300:
+        if part.role != "recovery" or part.active or size is None:
+            continue
+        if size < 300:
             yield Hit(spot, f"the recovery partition has {size} MiB", "give it 1 GiB")
+        elif view.target is not None and size < wanted:
+            told = f"the recovery partition has {size} MiB; updates of {view.target.name} want {wanted} or more"
+            yield Hit(spot, told, "give it 1 GiB", Severity.ADVICE)
 
 
 @rule(

@@ -39,9 +39,13 @@ def machine_name(view: View) -> Iterator[Hit]:
     spot = view.intent.placed("identity", "name")
     labels = name.split(".") if view.limits.machine_name_dots else [name]
     most = view.limits.machine_name_length
-    if len(name) > most:
-        told = f"the machine name {visible(name)} has {len(name)} characters, at most {most} are allowed"
+    if len(name.encode()) > most:
+        unit = "characters" if name.isascii() else "bytes"
+        told = f"the machine name {visible(name)} has {len(name.encode())} {unit}, at most {most} are allowed"
         yield Hit(spot, told, "shorten it")
+    elif "_" in name and all(_LABEL.fullmatch(label.replace("_", "x")) for label in labels):
+        told = f"the machine name {visible(name)} has an underscore, which names on the net cannot have"
+        yield Hit(spot, told, "use a hyphen", Severity.WARNING)
     elif not all(_LABEL.fullmatch(label) for label in labels):
         told = f"the machine name {visible(name)!r} holds what a name cannot"
         yield Hit(spot, told, "use letters, digits and hyphens, the hyphens inside")

@@ -14,7 +14,7 @@ _RECOMMENDED = (("all", "1"), ("updates", "2"), ("off", "3"))
 
 
 def _page(field: str, setting: str) -> Row:
-    return Row(field, "oobeSystem", SHELL, f"OOBE/{setting}", "choice", _PAGE)
+    return Row(field, "oobeSystem", SHELL, f"OOBE/{setting}", "choice", _PAGE, moot="hide")
 
 
 def _join(field: str, setting: str, how: str = "text") -> Row:
