@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from fairledger.catalog import lists, passes, questions, routes, search, setup_keys, targets, tools, values
+from fairledger.catalog import lists, offers, passes, questions, routes, search, setup_keys, targets, tools, values
 from fairledger.catalog.index import DATA, INDEX, build
 from fairledger.families.windows import bypass, groups, privacy
 from fairledger.intent import tabled
@@ -14,6 +14,7 @@ def main() -> None:
     for table in (
         values,
         lists,
+        offers,
         targets,
         setup_keys,
         passes,

@@ -106,7 +106,8 @@ TELLING: dict[str, st.SearchStrategy] = {
             "cat <<X\n$6$\nX",
         ]
     ),
-    "features.on": st.one_of(of("TelnetClient", "a b"), BLANKS),
+    "features.on": st.one_of(of("TelnetClient", "NetFx3", "a b"), BLANKS),
+    "features.source": of("medium", r"D:\sources\sxs", 'a"b'),
     "features.off": of("Printing-Foundation"),
     "features.add": of("OpenSSH.Server~~~~0.0.1.0"),
     "features.remove": of("Browser.InternetExplorer~~~~0.0.11.0"),

@@ -9,12 +9,13 @@ from __future__ import annotations
 import re
 import unicodedata
 from collections.abc import Callable, Iterator
-from functools import cache
+from functools import cache, partial
 from pathlib import Path
 
 import msgspec
 from msgspec import Struct
 
+from fairledger.catalog.offers import offers
 from fairledger.catalog.packaged import lined, read_packaged
 from fairledger.catalog.targets import all_targets
 from fairledger.catalog.values import DATA, values
@@ -101,11 +102,24 @@ def _regions() -> Iterator[ListedValue]:
         yield ListedValue(names.get(code, code), str(number), "", f"ISO code {code}", code)
 
 
+def _offers(kind: str) -> Iterator[ListedValue]:
+    for one in offers().lists[kind]:
+        spans = [f"since {', '.join(one.since)}"] if one.since else []
+        spans += [f"until {', '.join(one.until)}"] if one.until else []
+        spans += ["; ".join(f"{line}s only" for line in one.lines)] if one.lines else []
+        spans += ["not in the image"] if one.fetched else []
+        yield ListedValue(one.name, one.value, "", "; ".join(spans))
+
+
 LISTS: dict[str, Callable[[], Iterator[ListedValue]]] = {
     "time-zone": _time_zones,
     "language": _languages,
     "keyboard": _keyboards,
     "region": _regions,
+    "firewall-group": partial(_offers, "firewall-group"),
+    "feature": partial(_offers, "feature"),
+    "capability": partial(_offers, "capability"),
+    "power-plan": partial(_offers, "power-plan"),
 }
 """By what is listed."""
 

@@ -11,11 +11,14 @@ class Features(Part, frozen=True, kw_only=True):
     """By the names that the system itself has for them."""
 
     on: tuple[Text, ...] = ()
+    """Features that are switched on, with all that they need."""
     off: tuple[Text, ...] = ()
     add: tuple[Text, ...] = ()
     """Capabilities that are fetched and put in; they need a network."""
     remove: tuple[Text, ...] = ()
     """Capabilities that are taken out."""
+    source: Text | None = None
+    """Where features come from that the image does not hold: medium, or a folder; else the vendor's servers."""
 
 
 FEATURES: Section[Features] = Section("features", Features)

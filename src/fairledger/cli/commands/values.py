@@ -7,7 +7,7 @@ import argparse
 from fairledger.cli.console import Console
 from fairledger.cli.status import Status
 
-_KINDS = ("time-zone", "language", "keyboard", "region")
+_KINDS = ("time-zone", "language", "keyboard", "region", "firewall-group", "feature", "capability", "power-plan")
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:

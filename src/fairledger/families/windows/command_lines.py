@@ -29,6 +29,8 @@ class Moment(Struct, frozen=True):
 
 
 POWERSHELL = "powershell.exe"
+ANY = "*"
+"""Stands for every command."""
 REGISTRY = "reg *"
 """Stands for every command that speaks of the registry's tool, in whatever spelling."""
 
@@ -65,6 +67,11 @@ def launcher(name: str, call: str) -> str:
     """The command line that looks for a companion on every drive and hands it to ``call``."""
     path = "%d:" + "\\" + name.replace("/", "\\")
     return f'cmd.exe /c "for %d in ({_DRIVES}) do @if exist {path} {call}{path}"'
+
+
+def on_drives(path: str, before: str) -> tuple[str, str]:
+    """What stands before and behind the rest of a command that is run on each drive that has ``path``."""
+    return f'cmd.exe /c "for %d in ({_DRIVES}) do @if exist {path} {before}', '"'
 
 
 def kept_launcher(name: str, call: str) -> str:
@@ -134,6 +141,7 @@ def _by_program(reader: Reader, moment: Moment) -> dict[str, list[tuple[Seat, st
         if line is not None and line.value is not None and not isinstance(line.value, SecretRef):
             value = line.value
             text = escape_text(value) if isinstance(value, str) else str(value)
+            found.setdefault(ANY, []).append((item, text))
             found.setdefault(text.partition(" ")[0], []).append((item, text))
             if "reg" in text.lower():
                 found.setdefault(REGISTRY, []).append((item, text))

@@ -4,27 +4,39 @@ from __future__ import annotations
 
 import re
 
+from fairledger.catalog.offers import named
 from fairledger.families.interface import Reader, Words
-from fairledger.families.windows.command_lines import AS_SYSTEM, add_command, commands_at
+from fairledger.families.windows.command_lines import ANY, AS_SYSTEM, add_command, commands_at, on_drives
 from fairledger.intent.features import Features
-from fairledger.model.values import Template, concat, parse_text
+from fairledger.model.target import Target
+from fairledger.model.values import Template, Text, concat, parse_text
 
 _FORMS = {
-    "on": ("/Enable-Feature /FeatureName:", " /All", "Feature on"),
-    "off": ("/Disable-Feature /FeatureName:", "", "Feature off"),
-    "add": ("/Add-Capability /CapabilityName:", "", "Capability added"),
-    "remove": ("/Remove-Capability /CapabilityName:", "", "Capability taken out"),
+    "on": ("/Enable-Feature /FeatureName:", "Feature on"),
+    "off": ("/Disable-Feature /FeatureName:", "Feature off"),
+    "add": ("/Add-Capability /CapabilityName:", "Capability added"),
+    "remove": ("/Remove-Capability /CapabilityName:", "Capability taken out"),
 }
 _TOOL, _QUIET = "dism.exe /Online ", " /NoRestart /Quiet"
 _NAME = r"[A-Za-z0-9_.~-]+"
-_ENDS = {field: (_TOOL + before, after + _QUIET) for field, (before, after, _) in _FORMS.items()}
+_FOLDER = r'[^"%\x00-\x1f]+[^"%\x00-\x1f\\]'
+_MEDIUM = "medium"
+_ON_MEDIUM = r"%d:\sources\sxs"
+_ALL_FROM, _CAPABILITIES_FROM = 9200, 10240
+"""The first builds whose tool knows ``/All``, and capabilities."""
 
 
-def canonical(value: Features, words: Words) -> Features | None:  # noqa: ARG001
-    """Names that can stand in a command, each once."""
-    kept = {field: tuple(name for name in dict.fromkeys(getattr(value, field)) if _usable(name)) for field in _FORMS}
-    made = Features(**kept)
+def canonical(value: Features, words: Words) -> Features | None:
+    """Names that can stand in a command, each once; where they come from if that matters to one of them."""
+    fields = [field for field in _FORMS if _can(field, words.target)]
+    kept = {field: tuple(name for name in dict.fromkeys(getattr(value, field)) if _usable(name)) for field in fields}
+    source = value.source if _source_usable(value.source) and any(map(_fetched, kept["on"])) else None
+    made = Features(**kept, source=source)
     return made if made != Features() else None
+
+
+def _can(field: str, target: Target) -> bool:
+    return field in ("on", "off") or not target.build.isdecimal() or int(target.build) >= _CAPABILITIES_FROM
 
 
 def _usable(name: object) -> bool:
@@ -33,27 +45,78 @@ def _usable(name: object) -> bool:
     return isinstance(name, str) and re.fullmatch(_NAME, name) is not None
 
 
+def _source_usable(source: object) -> bool:
+    return isinstance(source, str) and re.fullmatch(_FOLDER, source) is not None
+
+
+def _fetched(name: Text) -> bool:
+    """Whether a feature may not be in the image: it is known not to be, or nobody knows."""
+    known = named("feature").get(name.casefold()) if isinstance(name, str) else None
+    return known is None or known.fetched
+
+
+def _ends(field: str, target: Target | None, source: str | None) -> tuple[str, str]:
+    """What stands before and behind a name."""
+    old = target is not None and target.build.isdecimal() and int(target.build) < _ALL_FROM
+    after = " /All" if field == "on" and not old else ""
+    if source == _MEDIUM:
+        before, behind = on_drives(_ON_MEDIUM, _TOOL + _FORMS[field][0])
+        return before, f"{after} /LimitAccess /Source:{_ON_MEDIUM}{_QUIET}{behind}"
+    told = f' /LimitAccess /Source:"{source}"' if source else ""
+    return _TOOL + _FORMS[field][0], after + told + _QUIET
+
+
 def translate(value: Features, words: Words) -> None:
     """A command for every name."""
-    for field, (before, after, about) in _FORMS.items():
+    source = value.source if _source_usable(value.source) else None
+    if value.source is not None and not isinstance(source, str):
+        words.field_error(("features", "source"), f"{value.source} is no folder", 'write "medium", or a whole path')
+    elif value.source is not None and not any(map(_fetched, value.on)):
+        words.leave_out(("features",), value, ("source",), "the image holds all that is switched on")
+    for field, (_, about) in _FORMS.items():
+        if not _can(field, words.target):
+            words.leave_out(("features",), value, (field,), "capabilities came with Windows 10")
+            continue
         for at, name in enumerate(getattr(value, field)):
             if not _usable(name):
                 hint = "write it as the system's tool lists it, such as TelnetClient"
                 words.field_error(("features", field, at), f"{name} is no name of a feature", hint)
             elif name not in getattr(value, field)[:at]:
-                line = concat(_TOOL + before, name, after + _QUIET)
+                from_there = str(source) if source is not None and field == "on" and _fetched(name) else None
+                before, after = _ends(field, words.target, from_there)
+                line = concat(before, name, after)
                 add_command(words, AS_SYSTEM, line, concat(f"{about}: ", name), words.origin("features", field, at))
 
 
 def recognise(reader: Reader) -> Features | None:
     """The same commands."""
     found: dict[str, tuple[object, ...]] = {}
-    for item, line in commands_at(reader, AS_SYSTEM, "dism.exe"):
-        for field, (start, end) in _ENDS.items():
-            named = line.startswith(start) and line.endswith(end)
-            name = parse_text(line[len(start) : -len(end)]) if named else None
-            if name is not None and _usable(name) and name not in found.get(field, ()):
-                found[field] = (*found.get(field, ()), name)
-                reader.take(item, "features", field, len(found[field]) - 1, whole=True)
-                break
-    return Features(**found) if found else None  # type: ignore[arg-type]
+    source: str | None = None
+    seen = False
+    for item, line in commands_at(reader, AS_SYSTEM, ANY):
+        if _TOOL not in line:
+            continue
+        said = _source_in(line)
+        for field in _FORMS:
+            start, end = _ends(field, reader.target, said)
+            inside = line.startswith(start) and line.endswith(end)
+            name = parse_text(line[len(start) : -len(end)]) if inside else None
+            if name is None or not _usable(name) or name in found.get(field, ()):
+                continue
+            if field == "on" and _fetched(name):
+                if seen and said != source:
+                    continue  # one of them comes from elsewhere
+                source, seen = said, True
+            elif said is not None:
+                continue
+            found[field] = (*found.get(field, ()), name)
+            reader.take(item, "features", field, len(found[field]) - 1, whole=True)
+            break
+    return Features(**found, source=source) if found else None  # type: ignore[arg-type]
+
+
+def _source_in(line: str) -> str | None:
+    if f"/Source:{_ON_MEDIUM}" in line:
+        return _MEDIUM
+    match = re.search(rf'/Source:"({_FOLDER})"', line)
+    return match[1] if match else None
