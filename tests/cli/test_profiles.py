@@ -107,7 +107,7 @@ def test_disks_are_drawn_to_scale(desk):
 COMMANDS = """
 [[command]]
 about = "Wind & weather"
-body = "echo \\"a & b\\" > C:\\\\wind.txt\\r\\necho 100% ^ é | more"
+body = "echo \\"a & b\\" > C:\\\\wind.txt\\r\\necho 100%% ^ é | more"
 [[command]]
 interpreter = "powershell"
 fill = true
@@ -127,9 +127,9 @@ def test_scripts_lie_beside_the_answer_file_and_secrets_can_stay_out(desk):
     assert "Heron-4" not in text
     assert "left-out" in text
     assert "fair-ledger\\1-installed.cmd" in text
-    assert "cmd /c echo ''hello'' &gt; %TEMP%\\x" in text
+    assert "cmd /c echo '+[char]39+'hello'+[char]39+' &gt; '+[char]37+'TEMP'+[char]37+'\\x" in text
     script = (desk.folder / "out/fair-ledger/1-installed.cmd").read_bytes()
-    assert script == '@chcp 65001 >nul\r\necho "a & b" > C:\\wind.txt\r\necho 100% ^ é | more\r\n'.encode()
+    assert script == '@chcp 65001 >nul\r\necho "a & b" > C:\\wind.txt\r\necho 100%% ^ é | more\r\n'.encode()
     assert (
         desk.folder / "out/fair-ledger/2-installed.ps1"
     ).read_bytes() == b"\xef\xbb\xbf" + "Write-Host 'Tarn é'\r\n".encode()

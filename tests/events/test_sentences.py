@@ -111,7 +111,7 @@ def test_a_command_is_told_with_its_moment_its_rights_and_whom_it_runs_as():
     assert early.what == "Sets the ${zone} clock"
     assert (early.phase, late.phase) == ("specialize", "oobeSystem")
     assert early.rights
-    assert early.chapter == f"Commands {early.moment}, with {early.rights}"
+    assert early.chapter.startswith(f"Commands {early.moment}, with {early.rights}; their windows show")
     assert early.as_
     assert early.as_ != late.as_
     assert (early.quote, early.severity, early.restarts) == ("tzutil /s ${zone}", Weight.NOTE, False)

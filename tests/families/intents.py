@@ -94,7 +94,7 @@ TELLING: dict[str, st.SearchStrategy] = {
     "source.folder": of("/el"),
     "source.repository.name": of("a", "b"),
     "command.interpreter": of("/bin/bash", "cmd", "powershell"),
-    "command.log": of("/root/x"),
+    "command.log": of("/root/x", r"C:\larkmoor\a b.log", 'a"b'),
     "command.body": st.sampled_from(
         [
             "x" * 300,

@@ -47,11 +47,11 @@ def tell(teller: Teller) -> Iterator[Event]:
         )
 
     for seat in sorted(seats, key=turn):
-        moment = teller.passes.get(seat.block.pass_)
         text = (shown(seat.value) if seat.text is None else seat.text).strip("\n")
         script = next((body for name, body in bodies.items() if name in text), "")
         whole = f"{text}\n{script}".rstrip("\n")
-        hidden = decoded(whole)
+        plain, how = subject.family.unwrapped(text)
+        hidden = ((plain,) if plain != text else ()) + decoded(whole)
         # what a section of the file is known to bring is told by the section; the line that calls a script is known
         known = _own(teller, seat, written)
         judged = (shown(script) if script and known else "" if known != COMMAND.name and known else whole, *hidden)
@@ -59,23 +59,36 @@ def tell(teller: Teller) -> Iterator[Event]:
         warned += tuple(f"makes the account {one}" for text_ in judged for one in accounts_made(text_))
         if not script and any(name.replace("/", "\\") in text for name in called):
             warned = (*warned, "calls a script that is not beside the file, so that it cannot be read here")
-        rights = moment.rights if moment is not None and moment.rights else None
-        when = moment.when if moment is not None else seat.block.pass_
-        origin = seat.node.origin
-        yield Event(
-            chapter=f"Commands {when}" + (f", with {rights}" if rights else ""),
-            phase=seat.block.pass_,
-            moment=when,
-            as_=moment.runs_as or None if moment is not None else None,
-            rights=rights,
-            what=_title(seat, text, script),
+        rows = [
+            f"{'runs' if one is plain else 'decoded'}: {line}" for one in hidden for line in one.strip().splitlines()
+        ]
+        yield structs.replace(
+            _bare(teller, seat),
+            what=_title(seat, text, script, how),
             severity=Weight.CARE if warned else Weight.NOTE,
-            restarts=_restarts(seat),
-            quote="\n".join((whole, *(f"decoded: {line}" for one in hidden for line in one.strip().splitlines()))),
+            quote="\n".join((whole, *rows)),
             warnings=warned,
-            file=(origin.file or subject.file) if origin.line else None,
-            line=origin.line,
         )
+
+
+def _bare(teller: Teller, seat: Seat) -> Event:
+    """When a command runs, as whom, with what rights, and where it stands."""
+    moment = teller.passes.get(seat.block.pass_)
+    rights = moment.rights if moment is not None and moment.rights else None
+    when = moment.when if moment is not None else seat.block.pass_
+    seen = f"; {moment.seen}" if moment is not None and moment.seen else ""
+    origin = seat.node.origin
+    return Event(
+        chapter=f"Commands {when}" + (f", with {rights}" if rights else "") + seen,
+        phase=seat.block.pass_,
+        moment=when,
+        as_=moment.runs_as or None if moment is not None else None,
+        rights=rights,
+        what="",
+        restarts=_restarts(seat),
+        file=(origin.file or teller.subject.file) if origin.line else None,
+        line=origin.line,
+    )
 
 
 def _own(teller: Teller, seat: Seat, written: frozenset[str]) -> str:
@@ -106,10 +119,10 @@ def accounts(teller: Teller) -> Iterator[Event]:
                 yield structs.replace(one, chapter="", what=told, severity=Weight.CARE, quote="", warnings=())
 
 
-def _title(seat: Seat, text: str, script: Scalar) -> str:
+def _title(seat: Seat, text: str, script: Scalar, how: tuple[str, ...]) -> str:
     about = seat.parent.having("command-about") if seat.parent is not None else None
     told = (shown(about.value) if about is not None else "") or ("a script" if "\n" in text else "a command")
-    options = [name if value == "true" else f"{name} {value}" for name, value in _options(seat)]
+    options = [*how, *(name if value == "true" else f"{name} {value}" for name, value in _options(seat))]
     blanks = dict.fromkeys((*(blanks_of(seat.value) if seat.value is not None else ()), *blanks_of(script)))
     options += [f"filled in: {', '.join(blanks)}"] if blanks else []
     return told + (f" ({', '.join(options)})" if options else "")

@@ -254,6 +254,10 @@ class Family(ABC):
         """How its answer files write a time zone."""
         return iana
 
+    def unwrapped(self, line: str) -> tuple[str, tuple[str, ...]]:
+        """The command that a line of our own form brings about in the end, and in a few words how."""
+        return line, ()
+
     def meant(self, line: str) -> str:  # noqa: ARG002
         """The well-known command that a command line nearly is, and is not; empty if there is none."""
         return ""

@@ -40,6 +40,8 @@ class Command(Part, frozen=True, kw_only=True):
     """The machine restarts after it, before anything else happens."""
     log: Text | None = None
     """File that receives what the script prints."""
+    hidden: bool = False
+    """No window shows while it runs; somebody at the machine could close one."""
     stop_on_error: bool = False
     fill: bool = False
 

@@ -75,6 +75,8 @@ class SetupPass(Struct, frozen=True, kw_only=True):
     """With what rights its commands run; empty where it has none."""
     runs_as: str = ""
     """Whom its commands run as; empty where it has none."""
+    seen: str = ""
+    """What whoever is at the machine sees of its commands; empty where that is nothing."""
     commands: str = ""
     """The moment of the section ``command`` that is nearest to that of its command lines, if it has any."""
 

@@ -219,6 +219,17 @@ def split(text: Text, mark: str) -> tuple[Text, ...]:
     return tuple(one for one in (_joined(row) for row in rows) if one != "")
 
 
+def halves(text: Text, mark: str) -> tuple[Text, Text] | None:
+    """What stands before and behind a mark; None unless the mark stands there once."""
+    pieces = (text,) if isinstance(text, str) else text.parts
+    places = [at for at, piece in enumerate(pieces) if isinstance(piece, str) and mark in piece]
+    held = pieces[places[0]] if len(places) == 1 else ""
+    if not isinstance(held, str) or held.count(mark) != 1:
+        return None
+    before, _, after = held.partition(mark)
+    return _joined([*pieces[: places[0]], before]), _joined([after, *pieces[places[0] + 1 :]])
+
+
 def join(texts: tuple[Text, ...], mark: str) -> Text:
     """Joins texts with a mark between them."""
     pieces: list[Text] = []

@@ -27,8 +27,8 @@ _REMARK = pattern(r"^\s*(?:#|rem\b|::).*$", re.MULTILINE | re.IGNORECASE)
     Severity.WARNING,
     "A command is called that the release, as it is delivered, does not have: the line fails, often without a word.",
     source=f"{WINDOWS_TOOLS}, and the release notes of the systems",
-    fires=_SEVEN + '[identity]\npattern = "LMR-{serial}"\n',
-    silent='[draft]\ntarget = "windows-11-24h2"\n[identity]\npattern = "LMR-{serial}"\n',
+    fires=_SEVEN + '[[command]]\nbody = "powershell.exe -Command Get-CimInstance Win32_BIOS"\n',
+    silent=_SEVEN + '[identity]\npattern = "LMR-{serial}"\n',
 )
 def command_not_there(view: View) -> Iterator[Hit]:
     """The first such command of each line or script."""

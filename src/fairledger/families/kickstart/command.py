@@ -57,6 +57,7 @@ def translate(value: tuple[Command, ...], words: Words) -> None:
             words.cannot((*path, "when"), f"a command at {one.when}", why, "choose another moment")
             continue
         words.leave_out(path, one, ("about", "restart"), "a section says nothing of the kind")
+        words.told += [(*path, "hidden")] if one.hidden else []  # nothing has a window
         origin = words.origin(*path)
         block = words.out.block(section, name, origin, again=True)
         rows: tuple[tuple[str, str, Any], ...] = (

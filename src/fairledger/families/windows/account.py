@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from typing import Any
 
 from msgspec.structs import replace
@@ -14,17 +13,15 @@ from fairledger.families.windows.command_lines import (
     AS_SYSTEM,
     FIRST_SIGN_IN,
     POWERSHELL,
+    Form,
     add_command,
     commands_at,
-    powershell,
-    quoted_in,
-    unquoted,
+    for_build,
 )
 from fairledger.families.windows.fields import password_of, truth_of
 from fairledger.families.windows.groups import add_member, parted, recognise_members
 from fairledger.families.windows.names import SHELL
 from fairledger.intent.account import Account, Administrator, LocalAccount, Policy, SignIn
-from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin
 from fairledger.model.sheet import Branch
 from fairledger.model.values import SecretRef, Template, Text, concat, join, parse_text, split
@@ -32,23 +29,53 @@ from fairledger.model.values import SecretRef, Template, Text, concat, join, par
 _LOCAL = "UserAccounts/LocalAccounts/LocalAccount"
 _ADMINISTRATOR = "UserAccounts/AdministratorPassword"
 _FIELDS = (("name", "Name"), ("display_name", "DisplayName"), ("description", "Description"))
-_SWITCH = {
-    True: "Get-LocalUser | Where-Object SID -Like 'S-1-5-21-*-500' | Enable-LocalUser",
-    False: "Get-LocalUser | Where-Object SID -Like 'S-1-5-21-*-500' | Disable-LocalUser",
-}
-"""The built-in administrator by its well-known identifier: its name changes with the display language."""
-_SETS = pattern(
-    r"powershell\.exe -NoProfile -Command \"Set-LocalUser -Name '((?:[^']|'')*)' "
-    r"(?:-PasswordNeverExpires \$(true|false)|-AccountExpires '((?:[^']|'')*)')\"",
-    re.DOTALL,
+_CMDLETS = 14393
+"""The first build with commands for accounts; those before it are asked through WMI and ADSI."""
+_WMI = "Get-WmiObject Win32_UserAccount -Filter 'LocalAccount=True' | Where-Object "
+
+
+def _switch(verb: str, disabled: str) -> tuple[Form, ...]:
+    """The built-in administrator by its well-known identifier: its name changes with the display language."""
+    asked = "{$_.SID -like 'S-1-5-21-*-500'} | ForEach-Object {$_.Disabled = " + disabled + "; $_.Put()}"
+    return (
+        Form((_WMI + asked,)),
+        Form((f"Get-LocalUser | Where-Object SID -Like 'S-1-5-21-*-500' | {verb}-LocalUser",), _CMDLETS),
+    )
+
+
+def _never(state: str, opposite: str) -> tuple[Form, ...]:
+    """That a password never expires, or does."""
+    asked = "} | ForEach-Object {$_.PasswordExpires = " + opposite + "; $_.Put()}"
+    return (
+        Form((f"{_WMI}{{$_.Name -eq ", asked)),
+        Form(("Set-LocalUser -Name ", f" -PasswordNeverExpires {state}"), _CMDLETS),
+    )
+
+
+_SWITCH = {True: _switch("Enable", "$false"), False: _switch("Disable", "$true")}
+_NEVER = {True: _never("$true", "$false"), False: _never("$false", "$true")}
+_EXPIRES = (
+    Form(
+        (
+            "$u = [ADSI]('WinNT://./' + ",
+            " + ',user'); $u.psbase.InvokeSet('AccountExpirationDate', ([datetime]",
+            ").AddDays(1)); $u.psbase.CommitChanges()",
+        )
+    ),
+    Form(("Set-LocalUser -Name ", " -AccountExpires ([datetime]", ").AddDays(1)"), _CMDLETS),
 )
-_CHANGES = ("net.exe user ", " /logonpasswordchg:", ("no", "yes"))
+"""The system counts the moment from which nobody gets in: the day after the last one."""
+_CHANGES = {
+    state: Form(("net.exe user ", f" /logonpasswordchg:{word}")) for state, word in ((False, "no"), (True, "yes"))
+}
 _RULES = (
     ("lockout_after", "/lockoutthreshold:"),
     ("lockout_minutes", "/lockoutduration:"),
     ("longest_days", "/maxpwage:"),
     ("shortest_password", "/minpwlen:"),
 )
+_WINDOW = "/lockoutwindow:"
+"""Wrong passwords are counted for as long as the lockout lasts: a longer window, the usual one, would be refused."""
 _RULES_TOOL = "net.exe accounts"
 
 
@@ -86,7 +113,8 @@ def translate(value: Account, words: Words) -> None:
     if admin is not None and admin.enabled is not None:
         origin = words.origin("account", "administrator", "enabled")
         about = f"Built-in administrator {'on' if admin.enabled else 'off'}"
-        add_command(words, AS_SYSTEM, powershell(_SWITCH[admin.enabled]), about, origin)
+        line = for_build(_SWITCH[admin.enabled], words.target).line()
+        add_command(words, AS_SYSTEM, line, about, origin)
     if value.sign_in is not None:
         _translate_sign_in(value, value.sign_in, words)
     if value.policy is not None:
@@ -100,7 +128,9 @@ def _translate_policy(policy: Policy, words: Words) -> None:
         said = getattr(policy, field)
         if said is not None:
             told: Text = "unlimited" if field == "longest_days" and said == 0 else str(said)
-            parts += [f" {option}", said if isinstance(said, Template) else told]
+            value = said if isinstance(said, Template) else told
+            parts += [f" {option}", value]
+            parts += [f" {_WINDOW}", value] if field == "lockout_minutes" else []
     if parts:
         origin = words.origin("account", "policy")
         add_command(words, AS_SYSTEM, concat(_RULES_TOOL, *parts), "Rules for passwords", origin)
@@ -127,16 +157,14 @@ def _translate_local(account: LocalAccount, path: tuple[str | int, ...], words: 
         else:
             _put_password(item, "Password", account.password, words.origin(*path, "password"))
     if account.password_expires is not None:
-        never = "false" if account.password_expires else "true"
-        line = powershell("Set-LocalUser -Name ", account.name, f" -PasswordNeverExpires ${never}")
+        line = for_build(_NEVER[not account.password_expires], words.target).line(account.name)
         about = "Password expires" if account.password_expires else "Password never expires"
         add_command(words, FIRST_SIGN_IN, line, about, words.origin(*path, "password_expires"))
     if account.change_password is not None:
-        before, middle, spelled = _CHANGES
-        line = powershell(before, account.name, middle + spelled[account.change_password])
+        line = _CHANGES[account.change_password].line(account.name)
         add_command(words, FIRST_SIGN_IN, line, "Change of password", words.origin(*path, "change_password"))
     if account.expires is not None:
-        line = powershell("Set-LocalUser -Name ", account.name, " -AccountExpires ", account.expires)
+        line = for_build(_EXPIRES, words.target).line(account.name, account.expires)
         add_command(words, FIRST_SIGN_IN, line, "Last day of the account", words.origin(*path, "expires"))
 
 
@@ -188,15 +216,14 @@ def recognise(reader: Reader) -> Account | None:
     ]
     recognise_members(reader, local)
     _recognise_sets(reader, local)
-    _recognise_changes(reader, local)
     admin: dict[str, Any] = {}
     group = reader.first("oobeSystem", SHELL, _ADMINISTRATOR)
     if password_of(group) is not None:
         admin["password"] = password_of(group)
         reader.take(group, "account", "administrator", "password", whole=True)
     for item, line in commands_at(reader, AS_SYSTEM, POWERSHELL):
-        for state, script in _SWITCH.items():
-            if line == powershell(script) and "enabled" not in admin:
+        for state, forms in _SWITCH.items():
+            if line == for_build(forms, reader.target).line() and "enabled" not in admin:
                 admin["enabled"] = state
                 reader.take(item, "account", "administrator", "enabled", whole=True)
     account = Account(
@@ -225,29 +252,25 @@ def _recognise_local(reader: Reader, seat: Seat, at: int) -> dict[str, Any]:
 
 
 def _recognise_sets(reader: Reader, local: list[dict[str, Any]]) -> None:
+    """What commands say of an account that is made here, each field once."""
+    rows: list[tuple[str, Form, Any]] = [
+        ("password_expires", _of(_NEVER[state], reader), not state) for state in _NEVER
+    ]
+    rows += [("expires", _of(_EXPIRES, reader), None)]
+    rows += [("change_password", form, state) for state, form in _CHANGES.items()]
     for item, line in commands_at(reader, FIRST_SIGN_IN, POWERSHELL):
-        match = _SETS.fullmatch(line)
-        name = parse_text(unquoted(match[1])) if match else None
-        at = next((at for at, one in enumerate(local) if match and one["name"] == name), None)
-        if match is None or at is None:
-            continue
-        field = "password_expires" if match[2] else "expires"
-        if field in local[at]:
-            continue
-        local[at][field] = match[2] == "false" if match[2] else parse_text(unquoted(match[3]))
-        reader.take(item, "account", "local", at, field, whole=True)
-
-
-def _recognise_changes(reader: Reader, local: list[dict[str, Any]]) -> None:
-    before, middle, spelled = _CHANGES
-    for item, line in commands_at(reader, FIRST_SIGN_IN, POWERSHELL):
-        for said, word in enumerate(spelled):
-            name = quoted_in(line, before, middle + word)
-            at = next((at for at, one in enumerate(local) if name is not None and one["name"] == name), None)
-            if at is not None and "change_password" not in local[at]:
-                local[at]["change_password"] = bool(said)
-                reader.take(item, "account", "local", at, "change_password", whole=True)
+        for field, form, state in rows:
+            values = form.values_in(line)
+            name = values[0] if values else None
+            at = next((at for at, one in enumerate(local) if values and one["name"] == name), None)
+            if values and at is not None and field not in local[at]:
+                local[at][field] = values[1] if state is None else state
+                reader.take(item, "account", "local", at, field, whole=True)
                 break
+
+
+def _of(forms: tuple[Form, ...], reader: Reader) -> Form:
+    return for_build(forms, reader.target)
 
 
 def _recognise_policy(reader: Reader) -> Policy | None:
@@ -256,15 +279,20 @@ def _recognise_policy(reader: Reader) -> Policy | None:
         if not line.startswith(_RULES_TOOL + " /"):
             continue
         fields: dict[str, Any] = {}
+        window: str | None = None
         for word in line.removeprefix(_RULES_TOOL).split():
             option, _, said = word.partition(":")
+            if f"{option}:" == _WINDOW and window is None:
+                window = said
+                continue
             value = parse_text("0" if said == "unlimited" else said)
             number = int(value) if isinstance(value, str) and value.isdecimal() and len(value) < 10 else value
             if options.get(f"{option}:") is None or isinstance(number, str):
                 fields = {}
                 break
             fields[options[f"{option}:"]] = number
-        if fields:
+        lasts = fields.get("lockout_minutes")
+        if fields and window == (None if lasts is None else str(lasts)):  # else they are counted for another time
             reader.take(item, "account", "policy", whole=True)
             return Policy(**fields)
     return None

@@ -1,12 +1,12 @@
 """Commands at named moments in the words of Windows setup.
 
 A single line is a command line as it stands; what has several lines, an interpreter, or is too long for its place
-becomes a companion script on the medium, which is looked for on every drive: no value has to survive any quoting.
+becomes a companion script on the medium, which is looked for on every drive: no value has to survive any quoting. What
+runs when the medium may be gone is copied to the system's own drive before.
 """
 
 from __future__ import annotations
 
-import re
 from typing import Any
 
 from fairledger.catalog.seats import Seat
@@ -22,43 +22,52 @@ from fairledger.families.windows.command_lines import (
     commands_at,
     keeping,
     kept_launcher,
+    kept_path,
     launched,
     launcher,
-    powershell,
-    unquoted,
+)
+from fairledger.families.windows.later import (
+    EACH_ACCOUNT,
+    FIRST_START,
+    from_batch,
+    hidden,
+    in_batch,
+    is_log,
+    log_of,
+    note,
+    noted,
+    number_in,
+    shown,
+    values_doubled,
+    with_log,
 )
 from fairledger.intent.command import POSSIBLE, Command
 from fairledger.model.places import Origin
 from fairledger.model.sheet import Branch, Companion
-from fairledger.model.values import SecretRef, Template, Text, concat, escape_text, parse_text
+from fairledger.model.values import SecretRef, Template, Text, concat, parse_text
 
-SETUP_STARTS = ("setup-starts", "setup")
-INSTALLED = ("installed", "system")
-FIRST_START = ("first-start", "system")
-FIRST_ACCOUNT = ("sign-in", "first-account")
-EACH_ACCOUNT = ("sign-in", "each-account")
+_SETUP_STARTS = ("setup-starts", "setup")
+_INSTALLED = ("installed", "system")
+_FIRST_START = ("first-start", "system")
+_FIRST_ACCOUNT = ("sign-in", "first-account")
+_EACH_ACCOUNT = ("sign-in", "each-account")
 MOMENTS = {
-    SETUP_STARTS: IN_SETUP,
-    INSTALLED: AS_SYSTEM,
-    FIRST_START: AS_SYSTEM,
-    EACH_ACCOUNT: AS_SYSTEM,
-    FIRST_ACCOUNT: FIRST_SIGN_IN,
+    _SETUP_STARTS: IN_SETUP,
+    _INSTALLED: AS_SYSTEM,
+    _FIRST_START: AS_SYSTEM,
+    _EACH_ACCOUNT: AS_SYSTEM,
+    _FIRST_ACCOUNT: FIRST_SIGN_IN,
 }
 """Where the command that brings it about stands. What runs later is noted down by the system before the first start."""
-
-_COMPLETE = r"$env:windir\Setup\Scripts"
-_EACH_NEW = r"HKLM:\SOFTWARE\Microsoft\Active Setup\Installed Components\fair-ledger"
-_NOTED = {
-    FIRST_START: (
-        rf"mkdir -Force {_COMPLETE}; Add-Content {_COMPLETE}\SetupComplete.cmd -Encoding Oem ",
-        "",
-    ),
-    EACH_ACCOUNT: (f"New-Item -Force '{_EACH_NEW}-{{0}}' | Set-ItemProperty -Name StubPath -Value ", ""),
-}
-"""What notes a command line down for later: a script that setup runs at its end, a command for each new account."""
-
-_LONGEST = {SETUP_STARTS: 259, INSTALLED: 259, FIRST_START: 110, EACH_ACCOUNT: 80, FIRST_ACCOUNT: 1024}
+_NOTED = {_FIRST_START: FIRST_START, _EACH_ACCOUNT: EACH_ACCOUNT}
+_KEPT = (_FIRST_START, _EACH_ACCOUNT, _FIRST_ACCOUNT)
+"""Moments at which the medium may be gone."""
+_LONGEST = {IN_SETUP: 259, AS_SYSTEM: 259, FIRST_SIGN_IN: 1024}
+_NUMBER = 99
+"""Of a companion or a note, as long as it may become: what fits must not depend on what else is there."""
 _CALLS = {"cmd": ("cmd", "call "), "powershell": ("ps1", "powershell.exe -NoProfile -ExecutionPolicy Bypass -File ")}
+_QUIET = "powershell.exe -w Hidden -ep Bypass -File "
+_SHORT = {"cmd": "cmd.exe /c call ", "powershell": "powershell.exe -NoProfile -ep Bypass -File "}
 _HEADS = {"cmd": "@chcp 65001 >nul\n", "powershell": ""}
 _KNOWN = {"Order", "Description", "WillReboot", "Path", "CommandLine"}
 
@@ -71,13 +80,76 @@ def _interpreter(one: Command) -> str:
     """What runs it as a companion; empty where the line stands by itself."""
     if isinstance(one.interpreter, str) and one.interpreter in _CALLS:
         return one.interpreter
-    return "cmd" if "\n" in one.body.strip("\n") or len(one.body) > _LONGEST.get(one.moment, 259) else ""
+    return "cmd" if "\n" in one.body.strip("\n") or not _fits(one, "") else ""
+
+
+def _fits(one: Command, interpreter: str) -> bool:
+    """Whether its place holds the line that brings it about."""
+    if one.moment not in MOMENTS:
+        return True
+    body = _body(one)
+    plain = isinstance(body, str) and body.isascii()  # a batch file that others add to is in no known encoding
+    if not interpreter and one.moment == _FIRST_START and not plain:
+        return False
+    name = f"{FOLDER}/{_NUMBER}-{one.when}.{_CALLS[interpreter][0]}" if interpreter else ""
+    lines = [_line(one, interpreter, name, _NUMBER, kept=kept) for kept in (False, True)]
+    return max(len(str(line)) for line in lines) <= _LONGEST[MOMENTS[one.moment]]
+
+
+def _why_not(one: Command) -> tuple[str, str, str]:
+    """The field that makes it impossible, what cannot be, and what to do instead; nothing where it is possible."""
+    if one.moment not in MOMENTS:
+        return "when", f"a command {_named(one)}", "setup runs no commands then as that; choose another moment"
+    if one.interpreter is not None and one.interpreter not in _CALLS:
+        told = f"the interpreter {one.interpreter}"
+        return "interpreter", told, 'it runs cmd and powershell; write interpreter = "powershell"'
+    if one.log is not None and not is_log(one.log):
+        return "log", "this name of a log", "it must stand in a command line; write a plain path"
+    if one.hidden and one.moment == _SETUP_STARTS:
+        return "hidden", f"a hidden command {_named(one)}", "what hides windows is not there yet; leave it out"
+    if one.hidden and one.moment == _EACH_ACCOUNT and (_interpreter(one) != "powershell" or one.log is not None):
+        told = f"a hidden command {_named(one)}"
+        return "hidden", told, 'only a script without a log can hide; write interpreter = "powershell"'
+    if one.body.strip() and not _fits(one, _interpreter(one)):
+        return "body", f"so long a line {_named(one)}", "its place holds less; shorten the log's name, or leave it out"
+    return "", "", ""
+
+
+def _named(one: Command) -> str:
+    return f"at {one.when} as {one.moment[1]}"
+
+
+def _line(one: Command, interpreter: str, name: str, number: int, *, kept: bool) -> Text:
+    """The command line that brings a command about; ``name`` is that of its script.
+
+    Once scripts are ``kept`` on the system's drive they would be found on two, and run twice.
+    """
+    line: Text = _body(one)
+    unseen = one.hidden and one.moment != _FIRST_START
+    if interpreter and one.moment in _NOTED:
+        line = (_QUIET if unseen else _SHORT[interpreter]) + kept_path(name)
+        unseen = False
+    elif interpreter and unseen:
+        line = _CALLS[interpreter][1].replace("ExecutionPolicy", "ep") + kept_path(name)
+    elif interpreter:
+        there = kept and one.moment != _SETUP_STARTS
+        line = (kept_launcher if there else launcher)(name, _CALLS[interpreter][1])
+    if one.log is not None:
+        line = with_log(line, str(one.log), in_shell=unseen, ends=bool(interpreter) and one.moment not in _NOTED)
+    if unseen:
+        line = hidden(line)
+    if one.moment == _FIRST_START:
+        line = in_batch(line, called=True)
+    return note(_NOTED[one.moment], line, number) if one.moment in _NOTED else line
+
+
+def _kept(one: Command) -> bool:
+    """Whether its script has to be copied to the system's drive."""
+    return bool(_interpreter(one)) and (one.moment in _KEPT or (one.hidden and one.moment == _INSTALLED))
 
 
 def _possible(one: Command) -> bool:
-    late = one.moment in _NOTED and bool(_interpreter(one))
-    foreign = one.interpreter is not None and one.interpreter not in _CALLS
-    return one.moment in MOMENTS and bool(one.body.strip()) and not late and not foreign
+    return bool(one.body.strip()) and not _why_not(one)[0]
 
 
 def canonical(value: tuple[Command, ...], words: Words) -> tuple[Command, ...] | None:  # noqa: ARG001
@@ -92,46 +164,62 @@ def _sorted(value: tuple[Command, ...]) -> list[Command]:
 
 
 def _canonical_one(one: Command) -> Command:
-    body = _body(one)
+    body = _script(one) if _interpreter(one) else _body(one)
+    if one.moment == _FIRST_START and isinstance(body, str) and not _interpreter(one):
+        body = from_batch(in_batch(body, called=True)) or body
     return Command(
         when=one.when,
         run_as=one.unusual,  # type: ignore[arg-type]
         body=str(body) if isinstance(body, Template) else body,
         interpreter=_interpreter(one) or None,
         about=one.about or None,
-        restart=one.restart and one.moment == INSTALLED,
+        restart=one.restart and one.moment == _INSTALLED,
+        log=one.log,
+        hidden=one.hidden and one.moment != _FIRST_START,
         fill=isinstance(body, Template),
     )
+
+
+def _script(one: Command) -> Text:
+    """The text of a companion: a line from the prompt becomes one of a batch file."""
+    body = _body(one)
+    return in_batch(body) if one.interpreter is None and "\n" not in one.body.strip("\n") else body
 
 
 def translate(value: tuple[Command, ...], words: Words) -> None:
     """A command for each, and a companion where the command line is not enough."""
     places = {id(one): at for at, one in enumerate(value)}
-    late = next((one for one in value if one.moment == FIRST_ACCOUNT and _possible(one) and _interpreter(one)), None)
-    if late is not None:  # the medium may be gone when somebody signs in
-        origin = words.origin("command", places[id(late)])
-        add_command(words, AS_SYSTEM, keeping(), "Keeps the scripts for the first sign-in", origin)
+    kept = next((one for one in value if _possible(one) and _kept(one)), None)
+    if kept is not None:
+        origin = words.origin("command", places[id(kept)])
+        add_command(words, AS_SYSTEM, keeping(), "Keeps the scripts for later", origin)
     for one in _sorted(value):
         path = ("command", places[id(one)])
-        words.leave_out(path, one, ("log", "stop_on_error"), "setup has nothing of the kind")
+        words.leave_out(path, one, ("stop_on_error",), "setup has nothing of the kind")
         if not _possible(one):
             _tell(one, path, words)
             continue
-        if one.restart and one.moment != INSTALLED:
+        if one.restart and one.moment != _INSTALLED:
             words.leave_out(path, one, ("restart",), "only commands before the first start can restart the machine")
+        if one.hidden and one.moment == _FIRST_START:
+            words.told.append((*path, "hidden"))  # nobody sees them anyway
         origin = words.origin(*path)
-        line: Text = _body(one)
-        interpreter = _interpreter(one)
+        interpreter, name = _interpreter(one), ""
         if interpreter:
             name = f"{FOLDER}/{len(words.out.companions) + 1}-{one.when}.{_CALLS[interpreter][0]}"
-            words.out.companions.append(Companion(name, concat(_HEADS[interpreter], line), words.origin(*path, "body")))
-            # once copied, a script would be found on two drives
-            launch = kept_launcher if one.moment == FIRST_ACCOUNT else launcher
-            line = launch(name, _CALLS[interpreter][1])
-        if one.moment in _NOTED:
-            before, after = _NOTED[one.moment]
-            line = powershell(before.format(_count(words, one.moment)), line, after)
+            body = values_doubled(_script(one)) if interpreter == "cmd" else _script(one)
+            words.out.companions.append(Companion(name, concat(_HEADS[interpreter], body), words.origin(*path, "body")))
+        line = _line(one, interpreter, name, _count(words, one.moment), kept=kept is not None)
         _put(one, line, origin, words)
+
+
+def _tell(one: Command, path: tuple[str | int, ...], words: Words) -> None:
+    """Says why a command is not possible."""
+    words.told.append(path)
+    field, what, told = _why_not(one)
+    if field:
+        why, _, instead = told.partition("; ")
+        words.cannot((*path, field), what, why, instead)
 
 
 def _count(words: Words, when: tuple[str, str]) -> int:
@@ -144,34 +232,15 @@ def _count(words: Words, when: tuple[str, str]) -> int:
     return len(there.children) + 1 if there is not None else 1
 
 
-def _tell(one: Command, path: tuple[str | int, ...], words: Words) -> None:
-    """Says why a command is not possible."""
-    words.told.append(path)
-    if one.moment not in MOMENTS:
-        why = "setup runs no commands then as that"
-        words.cannot((*path, "when"), f"a command {_named(one)}", why, "choose another moment")
-    elif one.interpreter is not None and one.interpreter not in _CALLS:
-        told = f"the interpreter {one.interpreter}"
-        words.cannot((*path, "interpreter"), told, "it runs cmd and powershell", 'write interpreter = "powershell"')
-    elif one.body.strip():
-        why = "the medium may be gone by then"
-        hint = "write one short line, or let a command at installed copy the script to the disk"
-        words.cannot((*path, "body"), f"a script or a long line {_named(one)}", why, hint)
-
-
-def _named(one: Command) -> str:
-    return f"at {one.when} as {one.moment[1]}"
-
-
 def _put(one: Command, line: Text, origin: Origin, words: Words) -> None:
     moment = MOMENTS[one.moment]
     item = words.out.block(moment.pass_, moment.component, origin).add(moment.list_path, origin)
     item.put(moment.line, line, origin)
     if one.about:
         item.put("Description", one.about, origin)
-    if one.restart and one.moment == INSTALLED:
+    if one.restart and one.moment == _INSTALLED:
         item.put("WillReboot", "Always", origin)
-    if one.moment == SETUP_STARTS:
+    if one.moment == _SETUP_STARTS:
         above = words.out.block(moment.pass_, moment.component, origin).child(moment.list_path.split("/")[0], origin)
         above.children.sort(key=_lays_out)
 
@@ -185,46 +254,72 @@ def _lays_out(item: Branch) -> bool:
 def recognise(reader: Reader) -> tuple[Command, ...] | None:
     """Every command that no other section knows as its own."""
     found: list[Command] = []
-    late = reader.find(FIRST_SIGN_IN.pass_, FIRST_SIGN_IN.component, FIRST_SIGN_IN.list_path)
-    if any(launched(one.says(FIRST_SIGN_IN.line)) for one in late):
-        for item, _ in commands_at(reader, AS_SYSTEM, "cmd.exe"):
-            if item.says(AS_SYSTEM.line) == keeping():
-                reader.take(item, "command", whole=True)
-    for when in (SETUP_STARTS, INSTALLED, FIRST_ACCOUNT):
+    copies = [one for one, line in commands_at(reader, AS_SYSTEM, "cmd.exe") if line == keeping()]
+    for when in (_SETUP_STARTS, _INSTALLED, _FIRST_ACCOUNT):
         moment = MOMENTS[when]
         for item in reader.find(moment.pass_, moment.component, moment.list_path):
-            made = _recognise_one(reader, item, moment, when)
+            made = _recognise_one(reader, item, moment, when, kept=bool(copies))
             if made is not None:
                 reader.take(item, "command", len(found), whole=True)
                 found.append(made)
+    for item in copies[:1] if any(_kept(one) for one in found) else ():
+        reader.take(item, "command", whole=True)
     order = list(MOMENTS)
     return tuple(sorted(found, key=lambda one: order.index(one.moment))) or None
 
 
-def _recognise_one(reader: Reader, item: Seat, moment: Moment, when: tuple[str, str]) -> Command | None:
+def _recognise_one(reader: Reader, item: Seat, moment: Moment, when: tuple[str, str], *, kept: bool) -> Command | None:
     parts = {child.name: child for child in item.children}
     line, restart = parts.get(moment.line), parts.get("WillReboot")
     if line is None or not line.value or isinstance(line.value, SecretRef) or not parts.keys() <= _KNOWN:
         return None
-    if restart is not None and restart.text != "Always":
-        return None
     value: Text = line.value
-    for later, (before, after) in _NOTED.items() if when == INSTALLED else ():
-        noted = _noted(value, before, after)
-        if noted is not None:
-            when, value = later, noted
-            break
+    if (restart is not None and restart.text != "Always") or value == keeping():
+        return None
     fields: dict[str, Any] = {"about": text_of(parts.get("Description")), "restart": restart is not None}
-    name = launched(value)
+    return _ours(reader, value, when, fields, kept=kept) or _command(when, value, fields)
+
+
+def _ours(reader: Reader, value: Text, when: tuple[str, str], fields: dict[str, Any], *, kept: bool) -> Command | None:
+    """The command that a line brings about as we would write it: a script, for later, with a log, without a window."""
+    later = noted(value) if when == _INSTALLED else None
+    bare = value
+    if later is not None:
+        when = next(one for one, kind in _NOTED.items() if kind == later[0])
+        bare = later[1]
+        if when == _FIRST_START:
+            told = from_batch(bare)
+            if told is None:
+                return None
+            bare = told
+    text = bare if isinstance(bare, str) else str(bare)
+    seen = shown(text)
+    named = launched(text if seen is None else seen)
+    unlogged, log = log_of(text, in_shell=False) if seen is None else log_of(seen, in_shell=True)
+    name = named or launched(unlogged)
+    rest: Text = unlogged if log or seen is not None else bare
+    if log and seen is None and not name:
+        rest = unlogged.removeprefix('cmd.exe /c "').removesuffix('"')
+    unseen = seen is not None or text.startswith(_QUIET)
+    made = {**fields, "log": log or None, "hidden": unseen}
     if name:
         there = next((one for one in reader.seats.companions if one.name == name), None)
         if there is None or isinstance(there.body, SecretRef) or not name.endswith((".ps1", ".cmd")):
             return None
-        fields["interpreter"] = "powershell" if name.endswith(".ps1") else "cmd"
-        value = _headless(there.body, _HEADS[fields["interpreter"]])
-    filled = isinstance(value, Template)
-    fields["run_as"] = when[1] if when[1] != POSSIBLE[when[0]][0] else None
-    return Command(when=when[0], body=str(value), fill=filled, **fields)  # type: ignore[arg-type]
+        made["interpreter"] = "powershell" if name.endswith(".ps1") else "cmd"
+        rest = _headless(there.body, _HEADS[made["interpreter"]])
+    elif isinstance(rest, str) and isinstance(bare, Template):
+        rest = parse_text(rest)
+    one = _command(when, rest, made)
+    number = number_in(value)
+    # what only looks like ours would be written otherwise
+    return one if str(_line(one, made.get("interpreter", ""), name, number, kept=kept)) == str(value) else None
+
+
+def _command(when: tuple[str, str], value: Text, fields: dict[str, Any]) -> Command:
+    run_as = when[1] if when[1] != POSSIBLE[when[0]][0] else None
+    body = str(value)
+    return Command(when=when[0], run_as=run_as, body=body, fill=isinstance(value, Template), **fields)  # type: ignore[arg-type]
 
 
 def _headless(body: Text, head: str) -> Text:
@@ -233,14 +328,3 @@ def _headless(body: Text, head: str) -> Text:
         rest = first.removeprefix(head) if isinstance(first, str) else first
         return Template((*((rest,) if rest else ()), *body.parts[1:]))
     return body.removeprefix(head)
-
-
-def _noted(value: Text, before: str, after: str) -> Text | None:
-    """The command line that is noted down by another one; None if it is none of that kind."""
-    if not (value if isinstance(value, str) else str(value)).startswith("powershell.exe"):
-        return None
-    text = escape_text(value) if isinstance(value, str) else str(value)
-    form = re.escape(str(powershell(before.replace("{0}", "\1"), "\0", after))).replace("\1", r"\d+")
-    start, _, end = form.partition("\0")
-    match = re.fullmatch(f"{start}(.*){end}", text, re.DOTALL)
-    return parse_text(unquoted(match[1])) if match else None

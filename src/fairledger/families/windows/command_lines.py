@@ -15,6 +15,7 @@ from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.names import DEPLOYMENT, SETUP, SHELL
 from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin
+from fairledger.model.target import Target
 from fairledger.model.values import SecretRef, Text, concat, escape_text, escaped, parse_text
 
 
@@ -49,7 +50,14 @@ _LAUNCH = (
     + _CALLED
     + r"%d:\\\1[^&|<>^%\"]*\""
 )
-_LAUNCH_KEPT = r"cmd\.exe /c \"" + _CALLED + r"%SystemDrive%\\(fair-ledger\\[\w.-]+)\""
+_LAUNCH_KEPT = (
+    r"cmd\.exe /c \"(?:call |powershell\.exe -NoProfile -ExecutionPolicy Bypass -File )"
+    r"%SystemDrive%\\(fair-ledger\\[\w.-]+)\""
+)
+_LAUNCH_SHORT = (
+    r"(?:(?:cmd\.exe /c )?call |powershell\.exe (?:-NoProfile|-w Hidden) -ep Bypass -File )"
+    r"%SystemDrive%\\(fair-ledger\\[\w.-]+)"
+)
 _TWICE = pattern(r"(['‘’‚‛])\1")
 _LONE_QUOTE = pattern(r"['‘’‚‛]")
 _HIVES = {"hkey_local_machine": "hklm", "hkey_users": "hku", "hkey_current_user": "hkcu"}
@@ -76,8 +84,12 @@ def on_drives(path: str, before: str) -> tuple[str, str]:
 
 def kept_launcher(name: str, call: str) -> str:
     """The command line that hands a companion to ``call`` which `keeping` has copied."""
-    path = "%SystemDrive%\\" + name.replace("/", "\\")
-    return f'cmd.exe /c "{call}{path}"'
+    return f'cmd.exe /c "{call}{kept_path(name)}"'
+
+
+def kept_path(name: str) -> str:
+    """Where `keeping` has copied a companion to."""
+    return "%SystemDrive%\\" + name.replace("/", "\\")
 
 
 def keeping() -> str:
@@ -91,7 +103,8 @@ def launched(line: object) -> str:
     """The name of the companion that a command line calls; empty if it is no such line."""
     if not isinstance(line, str) or FOLDER not in line:
         return ""
-    match = re.fullmatch(_LAUNCH, line) or re.fullmatch(_LAUNCH_KEPT, line)
+    forms = (_LAUNCH, _LAUNCH_KEPT, _LAUNCH_SHORT)
+    match = next((found for one in forms if (found := re.fullmatch(one, line))), None)
     return match[1].replace("\\", "/") if match else ""
 
 
@@ -101,6 +114,37 @@ def powershell(before: str, *quoted_and_after: Text) -> Text:
     for at, part in enumerate(quoted_and_after):
         parts += [part] if at % 2 else ["'", escaped(part, "powershell"), "'"]
     return concat(*parts, '"')
+
+
+class Form(Struct, frozen=True):
+    """What stands around the quoted values of a PowerShell command, and since which build it is understood."""
+
+    parts: tuple[str, ...]
+    """Before the first value, between the values, and behind the last."""
+    since: int = 0
+
+    def line(self, *values: Text) -> Text:
+        """The command line with its values."""
+        between = [part for pair in zip(values, self.parts[1:], strict=True) for part in pair]
+        return powershell(self.parts[0], *between)
+
+    def values_in(self, line: str) -> tuple[Text, ...] | None:
+        """The values of a line that was made so; None if it was not."""
+        found = self._pattern.fullmatch(line)
+        if found is None or any(_LONE_QUOTE.search(_TWICE.sub("", one)) for one in found.groups()):
+            return None
+        return tuple(parse_text(unquoted(one)) for one in found.groups())
+
+    @property
+    def _pattern(self) -> re.Pattern[str]:
+        whole = str(self.line(*["\0"] * (len(self.parts) - 1)))
+        return pattern("(.*?)".join(re.escape(part) for part in whole.split("\0")), re.DOTALL)
+
+
+def for_build(forms: tuple[Form, ...], target: Target | None) -> Form:
+    """The newest form that a release understands; the newest of all where nobody knows the release."""
+    build = int(target.build) if target is not None and target.build.isdecimal() else None
+    return next(one for one in reversed(forms) if build is None or build >= one.since)
 
 
 def quoted_in(line: str, before: str, after: str = "") -> Text | None:

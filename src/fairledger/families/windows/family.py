@@ -17,7 +17,7 @@ from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import all_targets
 from fairledger.families.casting import Cast
 from fairledger.families.interface import Family, Reading
-from fairledger.families.windows.command_lines import launched
+from fairledger.families.windows.later import called
 from fairledger.families.windows.passwords import decode, encode
 from fairledger.families.windows.servicing import SERVICING
 from fairledger.model.facts import Facts
@@ -204,7 +204,7 @@ class Windows(Family):
 
     def companions_of(self, sheet: Sheet) -> tuple[str, ...]:
         """What the launchers of our own form call."""
-        names = (launched(node.value) for _, node in sheet.scalars() if node.name in ("Path", "CommandLine"))
+        names = (called(node.value) for _, node in sheet.scalars() if node.name in ("Path", "CommandLine"))
         return tuple(dict.fromkeys(name for name in names if name and ".." not in name))
 
     def veil(self, way: tuple[Node, ...]) -> str | None:
@@ -219,6 +219,12 @@ class Windows(Family):
             return True
         said = way[-2].text("PlainText")
         return said is None or said.strip() != "false"
+
+    def unwrapped(self, line: str) -> tuple[str, tuple[str, ...]]:
+        """What is noted down for later, adds to a log, or runs without a window."""
+        from fairledger.families.windows.later import unwrapped
+
+        return unwrapped(line)
 
     def meant(self, line: str) -> str:
         """Requirement bypasses and privacy choices."""

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -15,14 +14,13 @@ from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.command_lines import (
     FIRST_SIGN_IN,
     POWERSHELL,
+    Form,
     add_command,
     commands_at,
-    powershell,
-    unquoted,
+    for_build,
 )
-from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin
-from fairledger.model.values import Text, parse_text
+from fairledger.model.values import Text
 
 INDEX = Path(__file__).parent / "groups.json"
 
@@ -86,25 +84,31 @@ def _spelled(name: Text) -> Text:
 
 def add_member(group: str, account: Text, words: Words, origin: Origin) -> None:
     """The command that adds an account to a group by the group's identifier."""
-    line = powershell("Add-LocalGroupMember -SID ", groups()[group].sid, " -Member ", account)
+    line = for_build(_ADDS, words.target).line(groups()[group].sid, account)
     add_command(words, FIRST_SIGN_IN, line, f"Member of {group}", origin)
 
 
-_ADDS = pattern(
-    r"powershell\.exe -NoProfile -Command \"Add-LocalGroupMember -SID '(S-1-5-32-\d+)' -Member '((?:[^']|'')*)'\"",
-    re.DOTALL,
+_ADDS = (
+    Form(
+        (
+            "$g = (New-Object Security.Principal.SecurityIdentifier ",
+            ").Translate([Security.Principal.NTAccount]).Value.Split('\\')[1]; net.exe localgroup $g ",
+            " /add",
+        )
+    ),
+    Form(("Add-LocalGroupMember -SID ", " -Member ", ""), 14393),
 )
+"""By the group's identifier: its name changes with the display language."""
 
 
 def recognise_members(reader: Reader, local: list[dict[str, Any]]) -> None:
     """Adds what such commands bring to the accounts' groups."""
     names = {group.sid: name for name, group in groups().items() if not group.direct}
     for item, line in commands_at(reader, FIRST_SIGN_IN, POWERSHELL):
-        match = _ADDS.fullmatch(line)
-        if match is None or match[1] not in names:
+        sid, name = for_build(_ADDS, reader.target).values_in(line) or ("", "")
+        if sid not in names:
             continue
-        name = parse_text(unquoted(match[2]))
         at = next((at for at, one in enumerate(local) if one["name"] == name), None)
-        if at is not None and names[match[1]] not in local[at].get("groups", ()):
-            local[at]["groups"] = (*local[at].get("groups", ()), names[match[1]])
+        if at is not None and names[sid] not in local[at].get("groups", ()):
+            local[at]["groups"] = (*local[at].get("groups", ()), names[sid])
             reader.take(item, "account", "local", at, "groups", whole=True)

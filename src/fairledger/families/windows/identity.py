@@ -9,22 +9,34 @@ from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.command_lines import (
     AS_SYSTEM,
     POWERSHELL,
+    Form,
     add_command,
     commands_at,
-    powershell,
-    quoted_in,
 )
 from fairledger.families.windows.names import SHELL
 from fairledger.intent.identity import Identity
+from fairledger.model.values import concat, halves
 
-_BEFORE = "Rename-Computer -Force ("
-_AFTER = ".Replace('{serial}', (Get-CimInstance Win32_BIOS).SerialNumber.Trim()) -replace '^(.{15}).*', '$1')"
-"""Names of more than 15 characters are cut."""
+_SERIAL = "{serial}"
+_CUT = (
+    "; $s = (gwmi Win32_BIOS).SerialNumber -replace '[^0-9a-z]'; $n = 15 - ($a + $b).Length; "
+    "(gwmi Win32_ComputerSystem).Rename($a + $s.Substring([Math]::Max(0, $s.Length - $n)) + $b)"
+)
+_NAMED = Form(
+    (
+        "$a = ",
+        "; $b = ",
+        _CUT,
+    )
+)
+"""Of long serial numbers the end is kept, which tells machines apart: those of virtual machines all begin alike."""
 _FIELDS = (("name", "ComputerName"), ("owner", "RegisteredOwner"), ("organisation", "RegisteredOrganization"))
 
 
 def canonical(value: Identity, words: Words) -> Identity | None:  # noqa: ARG001
     """A random name needs no other; a fixed one needs no saying."""
+    if value.pattern is not None and halves(value.pattern, _SERIAL) is None:
+        value = replace(value, pattern=None)
     if value.naming in ("random", "ask"):
         made = replace(value, name=None, naming="random" if value.naming == "random" else None)
     else:
@@ -39,8 +51,13 @@ def canonical(value: Identity, words: Words) -> Identity | None:  # noqa: ARG001
 def translate(value: Identity, words: Words) -> None:
     """All three stand with the shell, before the first start."""
     if value.pattern is not None:
-        line = powershell(_BEFORE, value.pattern, _AFTER)
-        add_command(words, AS_SYSTEM, line, "Name by serial number", words.origin("identity", "pattern"))
+        sides = halves(value.pattern, _SERIAL)
+        if sides is not None:
+            origin = words.origin("identity", "pattern")
+            add_command(words, AS_SYSTEM, _NAMED.line(*sides), "Name by serial number", origin)
+        else:
+            hint = "write it as in LMR-{serial}"
+            words.field_error(("identity", "pattern"), f"the pattern {value.pattern} has no {_SERIAL}, once", hint)
     for field, setting in _FIELDS:
         text = getattr(value, field)
         named = field
@@ -68,8 +85,8 @@ def recognise(reader: Reader) -> Identity | None:
             fields[field] = text
             reader.take(seat, "identity", field)
     for item, line in commands_at(reader, AS_SYSTEM, POWERSHELL):
-        pattern = quoted_in(line, _BEFORE, _AFTER)
-        if pattern is not None and "pattern" not in fields:
-            fields["pattern"] = pattern
+        sides = _NAMED.values_in(line)
+        if sides is not None and "pattern" not in fields:
+            fields["pattern"] = concat(sides[0], _SERIAL, sides[1])
             reader.take(item, "identity", "pattern", whole=True)
     return Identity(**fields) if fields else None  # type: ignore[arg-type]

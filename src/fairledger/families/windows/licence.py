@@ -13,10 +13,9 @@ from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.command_lines import (
     AS_SYSTEM,
     POWERSHELL,
+    Form,
     add_command,
     commands_at,
-    powershell,
-    quoted_in,
 )
 from fairledger.families.windows.fields import secret_of, truth_of
 from fairledger.families.windows.image import chosen
@@ -28,7 +27,13 @@ _ACCEPT = "UserData/AcceptEula"
 _KEY = "UserData/ProductKey"
 _SPP_UX = "Microsoft-Windows-Security-SPP-UX"
 _SKIPS = {"skip": "true", "auto": "false"}
-_SERVER = r"cscript.exe //B //NoLogo $env:windir\System32\slmgr.vbs /skms "
+_SERVER = Form(
+    (
+        r"$k = 'HKLM:SOFTWARE\Microsoft\Windows NT\CurrentVersion\SoftwareProtectionPlatform'; $h, $p = ",
+        ".Split(':'); sp $k KeyManagementServiceName $h; if ($p) {sp $k KeyManagementServicePort $p}",
+    )
+)
+"""The values that the system's own script would set; its service need not run yet."""
 
 
 _PUBLISHED = "published-key"
@@ -61,7 +66,7 @@ def translate(value: Licence, words: Words) -> None:
         origin = words.origin("licence", "activation")
         words.out.block("specialize", _SPP_UX, origin).put("SkipAutoActivation", _SKIPS[value.activation], origin)
     if value.activation_server is not None:
-        line = powershell(_SERVER, value.activation_server)
+        line = _SERVER.line(value.activation_server)
         add_command(words, AS_SYSTEM, line, "Activation server", words.origin("licence", "activation_server"))
 
 
@@ -127,8 +132,8 @@ def _recognise_activation(reader: Reader) -> Licence:
         fields["activation"] = "skip" if truth_of(skips) else "auto"
         reader.take(skips, "licence", "activation")
     for item, line in commands_at(reader, AS_SYSTEM, POWERSHELL):
-        server = quoted_in(line, _SERVER)
-        if server is not None and "activation_server" not in fields:
-            fields["activation_server"] = server
+        found = _SERVER.values_in(line)
+        if found is not None and "activation_server" not in fields:
+            fields["activation_server"] = found[0]
             reader.take(item, "licence", "activation_server", whole=True)
     return Licence(**fields)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from fairledger.catalog.seats import Seat
 from fairledger.catalog.values import (
     Keyboard,
@@ -18,14 +20,19 @@ from fairledger.catalog.values import (
 )
 from fairledger.families.interface import Reader, Words
 from fairledger.families.keyboards import keyboards_of
-from fairledger.families.windows.command_lines import FIRST_SIGN_IN, POWERSHELL, add_command, commands_at
+from fairledger.families.windows.command_lines import FIRST_SIGN_IN, add_command, commands_at
 from fairledger.families.windows.names import INTERNATIONAL, INTERNATIONAL_PE, SHELL
 from fairledger.intent.locale import Locale
 from fairledger.model.pattern import pattern
+from fairledger.model.target import Target
 from fairledger.model.values import SecretRef, Template, Text, concat, form, formed, join, split, takes, unformed
 
 _PAIR = pattern(r"([0-9a-fA-F]{4}):([0-9a-fA-F]{8}|(?:\{[0-9a-fA-F-]{36}\}){2})")
-_REGION = pattern(r'powershell\.exe -NoProfile -Command "Set-WinHomeLocation -GeoId (\d{1,6})"')
+_REGION = (
+    r'reg add "HKCU\Control Panel\International\Geo" /v Nation /t REG_SZ /d {} /f',
+    'powershell.exe -NoProfile -Command "Set-WinHomeLocation -GeoId {}"',
+)
+"""Of the releases before and after that command came."""
 _FIELDS = (
     ("keyboards", "InputLocale"),
     ("system", "SystemLocale"),
@@ -111,8 +118,9 @@ def recognise(reader: Reader) -> Locale | None:
         known = None if isinstance(language, tuple) else language
         fields["keyboards"] = tuple(_from_windows(one, known) for one in split(typed, ";"))
     _recognise_zone(reader, fields)
-    for item, line in commands_at(reader, FIRST_SIGN_IN, POWERSHELL):
-        match = _REGION.fullmatch(line)
+    form = _region(reader.target)
+    for item, line in commands_at(reader, FIRST_SIGN_IN, form.partition(" ")[0]):
+        match = re.fullmatch(re.escape(form).replace(r"\{\}", r"(\d{1,9})"), line)
         region = region_of(int(match[1])) if match else None
         if region is not None and "region" not in fields:
             fields["region"] = region
@@ -140,7 +148,7 @@ def _translate_region(region: Text, words: Words) -> None:
             "leave it out; formats follow the language",
         )
         return
-    line = f'powershell.exe -NoProfile -Command "Set-WinHomeLocation -GeoId {number}"'
+    line = _region(words.target).format(number)
     add_command(words, FIRST_SIGN_IN, line, f"Home region {region}", words.origin("locale", "region"))
 
 
@@ -151,6 +159,12 @@ def _typed_with(value: Locale, words: Words) -> tuple[Text, ...]:
     if not named and isinstance(language, str) and known_language(language):
         return (language,)
     return tuple(_to_windows(one, language, words.target.build) for one in named)
+
+
+def _region(target: Target | None) -> str:
+    """The command that sets a home region, with a gap for its number."""
+    old = target is not None and target.build.isdecimal() and int(target.build) < 9200
+    return _REGION[0 if old else 1]
 
 
 def _to_windows(name: Text, language: Text | None, build: str) -> Text:
