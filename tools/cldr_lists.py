@@ -42,7 +42,7 @@ def main() -> None:
     """Writes ``names.toml`` and ``zones.toml``."""
     languages = tomllib.loads((DATA / "languages.toml").read_text(encoding="utf-8"))
     regions = tomllib.loads((DATA / "regions.toml").read_text(encoding="utf-8"))
-    tags = [*(tag for tag in languages if tag != "others"), *languages["others"]["tags"]]
+    tags = [*languages["languages"], *languages["others"]["tags"]]
     lines = ["# English names of languages and regions, from CLDR: written by tools/cldr_lists.py.", "", "[languages]"]
     lines += [f'"{tag}" = "{name}"' for tag in sorted(tags) if (name := name_of(tag))]
     lines += ["", "[regions]"]

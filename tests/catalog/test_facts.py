@@ -27,8 +27,27 @@ DATED = '[draft]\ntarget = "{}"\n[locale]\n{}\n'
     ],
 )
 def test_media_speak_the_languages_of_their_release(target, language, there):
-    found = check(DATED.format(target, f'language = "{language}"'))
+    found = check(DATED.format(target, f'setup_language = "{language}"'))
     assert ("setup-language" not in rules_of(found)) == there
+
+
+@pytest.mark.parametrize(
+    ("target", "language", "setup"),
+    [
+        ("windows-server-2022", "en-GB", "en-US"),
+        ("windows-7", "fr-CA", "fr-FR"),
+        ("windows-11-24h2", "en-AU", "en-GB"),
+        ("windows-11-24h2", "es-AR", "es-MX"),
+        ("windows-10-22h2", "zh-HK", "zh-TW"),
+        ("windows-11-24h2", "mt-MT", "en-US"),
+        ("windows-server-2025", "en-GB", "en-GB"),
+    ],
+)
+def test_setup_speaks_what_comes_nearest(target, language, setup):
+    for asked in (language, "${tongue}"):
+        tongue = {"tongue": language} if "{" in asked else {}
+        text = made(DATED.format(target, f'language = "{asked}"'), **tongue)
+        assert f"<SetupUILanguage>\n        <UILanguage>{setup}</UILanguage>" in text
 
 
 @pytest.mark.parametrize(

@@ -50,6 +50,8 @@ class Values(Struct, frozen=True):
     """All lists."""
 
     languages: dict[str, Language]
+    near_languages: dict[str, str]
+    """By language or region: the language of several regions that people of another one understand best."""
     other_languages: tuple[str, ...]
     """Further tags that exist (CLDR), of which nothing else is known here."""
     keyboards: dict[str, Keyboard]
@@ -78,13 +80,14 @@ def build() -> bytes:
         return tomllib.loads((DATA / f"{name}.toml").read_text(encoding="utf-8"))
 
     keyboards = table("keyboards")
-    languages = table("languages")
-    others, console = languages.pop("others"), keyboards.pop("console")
+    spoken = table("languages")
+    others, console = spoken["others"], keyboards.pop("console")
     assert isinstance(others, dict)
     assert isinstance(console, dict)
     own_zones: Any = table("own_zones")
     lists = {
-        "languages": languages,
+        "languages": spoken["languages"],
+        "near_languages": spoken["near"],
         "other_languages": others["tags"],
         "layout_names": keyboards.pop("numbers"),
         "key_maps": console["begin"],
@@ -150,6 +153,17 @@ def known_language(tag: str) -> bool:
     """Whether there is such a language in such a region."""
     folded = tag.casefold()
     return find_language(tag) is not None or any(name.casefold() == folded for name in values().other_languages)
+
+
+def nearest_language(tag: str, spoken: tuple[str, ...]) -> str:
+    """The language among those that are spoken which comes nearest to one; that itself where nobody says."""
+    if not spoken or tag in spoken:
+        return tag
+    own = tag.partition("-")[0]
+    near = values().near_languages
+    alike = [one for one in spoken if one.partition("-")[0] == own]
+    wanted = [one for one in (near.get(tag), near.get(own)) if one in spoken]
+    return next(iter((*wanted, *alike)), "en-US" if "en-US" in spoken else tag)
 
 
 @lru_cache(maxsize=1000)

@@ -66,6 +66,13 @@ class Words:
         message = f"{self.target.name} cannot express {what}: {why}"
         self.findings.append(finding_at("not-expressible", severity, message, self.intent.place(*path), instead))
 
+    def needless(self, path: FieldPath, what: str, why: str) -> None:
+        """Says that a field is right already without anything being written."""
+        self.told.append(path)
+        message = f"{self.target.name} has no use for {what}: {why}"
+        hint = "nothing needs to be done"
+        self.findings.append(finding_at("not-expressible", Severity.ADVICE, message, self.intent.place(*path), hint))
+
     def leave_out(self, path: FieldPath, value: object, fields: tuple[str, ...], why: str) -> None:
         """Says of each field that says something that it is left out, where that does no harm."""
         for field in fields:

@@ -39,6 +39,10 @@ class Way(Struct, frozen=True, kw_only=True, rename={"pass_": "pass"}):
     setting: str = ""
     value: str = ""
 
+    def asked_by(self, build: str) -> bool:
+        """Whether a build has the requirement at all; unknown builds may."""
+        return not build.isdecimal() or not self.since or int(build) >= int(self.since)
+
     def works_for(self, build: str) -> bool:
         """Whether the way works for a build; unknown builds are given the benefit of the doubt."""
         if not build.isdecimal():
@@ -81,8 +85,10 @@ def translate(value: Part, words: Words) -> None:
         if not getattr(value, name):
             continue
         origin = words.origin("bypass", name)
-        if not way.works_for(words.target.build):
-            span = f"it works from build {way.since}" + (f" to {way.until}" if way.until else " on")
+        if not way.asked_by(words.target.build):
+            words.needless(("bypass", name), f"bypass.{name}", "it asks for nothing of the kind")
+        elif not way.works_for(words.target.build):
+            span = f"it works up to build {way.until}"
             words.cannot(("bypass", name), f"bypass.{name}", span, "leave it out for this target")
         elif way.command:
             add_command(words, MOMENTS[way.moment], way.command, way.about, origin)
@@ -94,7 +100,7 @@ def aged(intent: Intent, target: Target) -> Iterator[tuple[str, str, str, bool]]
     """The ways that a build is not known to honour: section, field, a sentence, and whether that is certain."""
     said = intent.sections.get("bypass")
     for name, way in ways().items() if said is not None else ():
-        if not getattr(said, name):
+        if not getattr(said, name) or not way.asked_by(target.build):
             continue
         if not way.works_for(target.build):
             yield "bypass", name, f"{target.name} does not honour the way past a requirement: {way.about}", True

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 
 from fairledger.catalog.seats import Seat
+from fairledger.catalog.targets import known_target
 from fairledger.catalog.values import (
     Keyboard,
     find_language,
@@ -13,6 +14,7 @@ from fairledger.catalog.values import (
     known_language,
     language_number,
     language_of,
+    nearest_language,
     region_of,
     values,
     windows_zone,
@@ -20,7 +22,14 @@ from fairledger.catalog.values import (
 )
 from fairledger.families.interface import Reader, Words
 from fairledger.families.keyboards import keyboards_of
-from fairledger.families.windows.command_lines import FIRST_SIGN_IN, add_command, commands_at
+from fairledger.families.windows.command_lines import (
+    AS_SYSTEM,
+    FIRST_SIGN_IN,
+    REGISTRY,
+    add_command,
+    commands_at,
+    registry_form,
+)
 from fairledger.families.windows.names import INTERNATIONAL, INTERNATIONAL_PE, SHELL
 from fairledger.intent.locale import Locale
 from fairledger.model.pattern import pattern
@@ -33,6 +42,7 @@ _REGION = (
     'powershell.exe -NoProfile -Command "Set-WinHomeLocation -GeoId {}"',
 )
 """Of the releases before and after that command came."""
+_UTC = r"reg add HKLM\SYSTEM\CurrentControlSet\Control\TimeZoneInformation /v RealTimeIsUniversal /t REG_DWORD /d 1 /f"
 _FIELDS = (
     ("keyboards", "InputLocale"),
     ("system", "SystemLocale"),
@@ -52,9 +62,10 @@ def canonical(value: Locale, words: Words) -> Locale | None:
         fallback=value.fallback,
         formats=value.formats or language,
         system=value.system or language,
-        setup_language=value.setup_language or language,
+        setup_language=value.setup_language or _spoken(language, words.target),
         keyboards=split(join(keyboards, ";"), ";"),
         time_zone=_iana(_windows(zone)) if zone is not None else None,
+        utc_clock=value.utc_clock or None,
         region=value.region if isinstance(value.region, str) and value.region in values().regions else None,
     )
     return made if made != Locale() else None
@@ -71,7 +82,7 @@ def translate(value: Locale, words: Words) -> None:
         "fallback": value.fallback,
         "formats": value.formats or language,
     }
-    setup = value.setup_language or language
+    setup = value.setup_language or _spoken(language, words.target)
     if setup is not None:
         origin = words.origin("locale", "setup_language" if value.setup_language else "language")
         words.out.block("windowsPE", INTERNATIONAL_PE, origin).put("SetupUILanguage/UILanguage", setup, origin)
@@ -85,7 +96,13 @@ def translate(value: Locale, words: Words) -> None:
         origin = words.origin("locale", "time_zone")
         words.out.block("specialize", SHELL, origin).put("TimeZone", _windows(value.time_zone), origin)
     why = "setup has no setting for it"
-    words.leave_out(("locale",), value, ("languages", "encoding", "console_keyboard", "utc_clock"), why)
+    words.leave_out(("locale",), value, ("languages", "console_keyboard"), why)
+    if value.encoding == "UTF-8":
+        words.told.append(("locale", "encoding"))  # every text of the system is of all alphabets
+    else:
+        words.leave_out(("locale",), value, ("encoding",), why)
+    if value.utc_clock:
+        add_command(words, AS_SYSTEM, _UTC, "Hardware clock in universal time", words.origin("locale", "utc_clock"))
     if value.region is not None:
         _translate_region(value.region, words)
 
@@ -118,6 +135,11 @@ def recognise(reader: Reader) -> Locale | None:
         known = None if isinstance(language, tuple) else language
         fields["keyboards"] = tuple(_from_windows(one, known) for one in split(typed, ";"))
     _recognise_zone(reader, fields)
+    clock: bool | None = None
+    for item, line in commands_at(reader, AS_SYSTEM, REGISTRY):
+        if registry_form(line) == registry_form(_UTC):
+            clock = True
+            reader.take(item, "locale", "utc_clock", whole=True)
     form = _region(reader.target)
     for item, line in commands_at(reader, FIRST_SIGN_IN, form.partition(" ")[0]):
         match = re.fullmatch(re.escape(form).replace(r"\{\}", r"(\d{1,9})"), line)
@@ -125,7 +147,8 @@ def recognise(reader: Reader) -> Locale | None:
         if region is not None and "region" not in fields:
             fields["region"] = region
             reader.take(item, "locale", "region", whole=True)
-    return Locale(**fields) if fields else None  # type: ignore[arg-type]
+    made = Locale(**fields, utc_clock=clock)  # type: ignore[arg-type]
+    return made if made != Locale() else None
 
 
 def _recognise_zone(reader: Reader, fields: dict[str, Text | tuple[Text, ...]]) -> None:
@@ -159,6 +182,20 @@ def _typed_with(value: Locale, words: Words) -> tuple[Text, ...]:
     if not named and isinstance(language, str) and known_language(language):
         return (language,)
     return tuple(_to_windows(one, language, words.target.build) for one in named)
+
+
+def _spoken(language: Text | None, target: Target) -> Text | None:
+    """The language of setup that comes nearest to one: no medium speaks all of them."""
+    return formed(language, f"{_SETUP} {target.id}") if language is not None else None
+
+
+_SETUP = "setup-language"
+
+
+@form(_SETUP)
+def _spoken_by(tag: str, target: str) -> str:
+    row = known_target(target)
+    return nearest_language(tag, row.languages) if row is not None and known_language(tag) else tag
 
 
 def _region(target: Target | None) -> str:

@@ -12,7 +12,6 @@ from fairledger.catalog.packaged import lined, read_packaged
 from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.command_lines import AS_SYSTEM, REGISTRY, add_command, commands_at, registry_form
 from fairledger.intent.privacy import Privacy
-from fairledger.model.finding import Severity
 
 INDEX = Path(__file__).parent / "privacy.json"
 
@@ -77,8 +76,8 @@ def translate(value: Privacy, words: Words) -> None:
     for name, switch in switches().items():
         said = getattr(value, name)
         if said in switch.words and not switch.works_for(words.target.build):
-            why = f"it is read from build {switch.since} on"
-            words.cannot(("privacy", name), f"privacy.{name}", why, "nothing needs to be done", Severity.ADVICE)
+            why = f"what it switches came with build {switch.since}"
+            words.needless(("privacy", name), f"privacy.{name}", why)
         elif said in switch.words:
             about = f"{switch.about}: {said}"
             add_command(words, AS_SYSTEM, switch.line(said), about, words.origin("privacy", name))
