@@ -106,6 +106,7 @@ TELLING: dict[str, st.SearchStrategy] = {
             "cat <<X\n$6$\nX",
         ]
     ),
+    "network.interface.wifi_security": of("open", "wpa2", "wpa3", "enterprise"),
     "features.on": st.one_of(of("TelnetClient", "NetFx3", "a b"), BLANKS),
     "features.source": of("medium", r"D:\sources\sxs", 'a"b'),
     "features.off": of("Printing-Foundation"),

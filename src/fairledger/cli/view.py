@@ -45,7 +45,7 @@ def show_sheet(draft: Subject, report: Report, console: Console, *, overrides: b
                 lines += _rows(_line(seat, names, overrides=overrides), seat)
     for one in draft.sheet.companions:
         lines.append(("pass", one.name, "a script beside the answer file, which calls it"))
-        lines += [(f"  {text}", "", "") for text in str(one.body).split("\n") if text]
+        lines += [(f"  {text}", "", "") for text in one.told.split("\n") if text]
     rows = [line for line in lines if line[1] and line[0] not in ("pass", "component")]
     left = max((len(label) for label, _, _ in rows), default=0)
     right = max((len(origin) for _, _, origin in rows), default=0)

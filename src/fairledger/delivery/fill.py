@@ -17,7 +17,7 @@ from fairledger.families.casting import SCRIPT, Cast, Hole
 from fairledger.model.errors import WrongUseError
 from fairledger.model.finding import Finding, Severity, finding_at
 from fairledger.model.places import Place
-from fairledger.model.sheet import visible
+from fairledger.model.sheet import SECRET, visible
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.values import SecretRef, blanks_of, fill
 from fairledger.profiles.secrets import Secrets
@@ -62,8 +62,10 @@ def filled(prepared: Prepared, values: Mapping[str, str], secrets: Secrets | Non
         return Filled(report, machine)
     revealing = _Revealing(prepared, values, secrets, machine)
     files = [Made(_name(cast, prepared), cast.role, cast.whole(revealing.value_of), False) for cast in prepared.casts]
-    if prepared.secret_seats and not prepared.without_secrets:
-        files[0] = Made(files[0].name, files[0].role, files[0].data, private=True)
+    for at, cast in enumerate(prepared.casts):
+        held = prepared.secret_seats if at == 0 else any(hole.way[-1].name == SECRET for hole in cast.holes)
+        if held and not prepared.without_secrets:
+            files[at] = Made(files[at].name, files[at].role, files[at].data, private=True)
     return Filled(report, machine, tuple(files), subject.family.hiding if revealing.hidden else "")
 
 
@@ -87,6 +89,8 @@ class _Revealing:
             return str(value)
         if self.secrets is None:
             return LEFT_OUT
+        if hole.way[-1].name == SECRET:
+            return self.secrets.fetch(value, f"the secret in {hole.block.component}")
         seat, family = self.prepared.secret_seats[id(hole.way[-1])], self.prepared.draft.family
         block, way = seat.block, seat.way
         self.hidden = self.hidden or not family.readable(block, way)

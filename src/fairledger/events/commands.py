@@ -31,7 +31,7 @@ def tell(teller: Teller) -> Iterator[Event]:
     subject = teller.subject
     order = {name: at for at, name in enumerate(teller.passes)}
     seats = [one for one in subject.seats if is_command(one)]
-    bodies = {one.name.replace("/", "\\"): one.body for one in subject.sheet.companions}
+    beside = {one.name.replace("/", "\\"): one for one in subject.sheet.companions}
     called = subject.family.companions_of(subject.sheet)
     lists: dict[int, int] = {}
     written = _written(subject)
@@ -48,13 +48,14 @@ def tell(teller: Teller) -> Iterator[Event]:
 
     for seat in sorted(seats, key=turn):
         text = (shown(seat.value) if seat.text is None else seat.text).strip("\n")
-        script = next((body for name, body in bodies.items() if name in text), "")
+        lies = next((one for name, one in beside.items() if name in text), None)
+        script = lies.told if lies is not None else ""
         whole = f"{text}\n{script}".rstrip("\n")
         plain, how = subject.family.unwrapped(text)
         hidden = ((plain,) if plain != text else ()) + decoded(whole)
         # what a section of the file is known to bring is told by the section; the line that calls a script is known
         known = _own(teller, seat, written)
-        judged = (shown(script) if script and known else "" if known != COMMAND.name and known else whole, *hidden)
+        judged = (script if script and known else "" if known != COMMAND.name and known else whole, *hidden)
         warned = tuple(dict.fromkeys(word for one in judged for word in warnings_of(one)))
         warned += tuple(f"makes the account {one}" for text_ in judged for one in accounts_made(text_))
         if not script and any(name.replace("/", "\\") in text for name in called):
@@ -64,7 +65,7 @@ def tell(teller: Teller) -> Iterator[Event]:
         ]
         yield structs.replace(
             _bare(teller, seat),
-            what=_title(seat, text, script, how),
+            what=_title(seat, text, lies.body if lies is not None else "", how),
             severity=Weight.CARE if warned else Weight.NOTE,
             quote="\n".join((whole, *rows)),
             warnings=warned,

@@ -63,8 +63,8 @@ class Differ:
             yield from self.blocks(_at(a, key), _at(b, key))
         for name in dict.fromkeys(one.name for one in (*a.companions, *b.companions)):
             one, other = _named(a.companions, name), _named(b.companions, name)
-            if one is None or other is None or _script(one) != _script(other):
-                yield Difference("", name, "", one.body if one else None, other.body if other else None)
+            if one is None or other is None or (_script(one), one.secret) != (_script(other), other.secret):
+                yield Difference("", name, "", one.told if one else None, other.told if other else None)
         extras = [{_bare(one.text): one.text.strip() for one in side.extras} for side in (a, b)]
         for form in dict.fromkeys((*extras[0], *extras[1])):
             if (form in extras[0]) != (form in extras[1]):

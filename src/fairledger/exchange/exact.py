@@ -237,7 +237,7 @@ def told_apart(first: Side, second: Side) -> list[str]:
         turns = [side.turns(trait) for side in (first, second)]
         places += [f"{pass_}:{component}" for pass_, component in turns[0]] if turns[0] != turns[1] else []
     extras = [Counter(one.text.strip() for one in side.sheet.extras) for side in (first, second)]
-    scripts = [{one.name: _bare(one.body) for one in side.sheet.companions} for side in (first, second)]
+    scripts = [{one.name: (_bare(one.body), one.secret) for one in side.sheet.companions} for side in (first, second)]
     places += ["what has no other form"] if extras[0] != extras[1] else []
     places += ["the scripts beside the file"] if scripts[0] != scripts[1] else []
     return list(dict.fromkeys(places))

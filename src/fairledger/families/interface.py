@@ -21,7 +21,7 @@ from fairledger.model.errors import WrongUseError
 from fairledger.model.facts import Facts
 from fairledger.model.finding import Finding, Severity, finding_at
 from fairledger.model.places import Origin, Placed
-from fairledger.model.sheet import ITEM_ACTION, Block, Node, Sheet, SheetBuilder
+from fairledger.model.sheet import ITEM_ACTION, Block, Companion, Node, Sheet, SheetBuilder
 from fairledger.model.target import Limits, Target
 from fairledger.model.trace import Kept
 from fairledger.model.values import Scalar
@@ -260,6 +260,10 @@ class Family(ABC):
     def zone_name(self, iana: str) -> str:
         """How its answer files write a time zone."""
         return iana
+
+    def companion(self, name: str, text: str) -> Companion:
+        """A file beside the answer file as it was read, its secret apart."""
+        return Companion(name, text)
 
     def unwrapped(self, line: str) -> tuple[str, tuple[str, ...]]:
         """The command that a line of our own form brings about in the end, and in a few words how."""

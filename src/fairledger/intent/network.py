@@ -36,6 +36,10 @@ class Interface(Part, frozen=True, kw_only=True):
     """Name of a wireless network."""
     wifi_key: SecretRef | None = None
     """Its key (WPA)."""
+    wifi_hidden: bool = False
+    """The network does not tell its name."""
+    wifi_security: Literal["open", "wpa2", "wpa3", "enterprise"] | None = None
+    """How it is secured, if not by WPA2 with a key, or open without one."""
 
     KEY: ClassVar[str] = "name"
 

@@ -90,8 +90,17 @@ class Companion(Struct, frozen=True):
     """Its path below the folder of the answer file, with ``/``."""
     body: Scalar
     origin: Origin = NOWHERE
+    secret: Scalar | None = None
+    """What stands in the place of `SECRET` in the body; the file is private then."""
+
+    @property
+    def told(self) -> str:
+        """The body as it can be shown."""
+        return str(self.body).replace(SECRET, str(self.secret) if isinstance(self.secret, SecretRef) else "(secret)")
 
 
+SECRET = "\x00"  # noqa: S105 - no secret, but its place
+"""The place of a companion's secret in its body."""
 Keep = Callable[[Block, str, "Node", "tuple[Node, ...]"], "tuple[Node, ...]"]
 
 
@@ -121,7 +130,7 @@ class Sheet(Struct, frozen=True):
     def blanks(self) -> tuple[str, ...]:
         """The names of all placeholders that are still open."""
         values = [node.value for _, node in self.scalars() if node.value is not None]
-        values += [one.body for one in self.companions]
+        values += [value for one in self.companions for value in (one.body, one.secret) if value is not None]
         return tuple(dict.fromkeys(name for value in values for name in blanks_of(value)))
 
     def map_values(
@@ -142,7 +151,11 @@ class Sheet(Struct, frozen=True):
         companions = []
         for one in self.companions:
             body = change(Block("", one.name), (Node(one.name, one.body),), one.body)
-            companions.append(one if body is one.body else replace(one, body=body))
+            secret = one.secret
+            if secret is not None:
+                secret = change(Block("", one.name), (Node(one.name), Node(SECRET, secret)), secret)
+            same = body is one.body and secret is one.secret
+            companions.append(one if same else replace(one, body=body, secret=secret))
         return replace(self, blocks=tuple(blocks), companions=tuple(companions))
 
     def without(self, taken: Callable[[Node | Block], bool], keep: Keep | None = None) -> Sheet:

@@ -17,6 +17,7 @@ from fairledger.model.pattern import pattern
 _BLANK = pattern(r"\$(\$?)\{([A-Za-z_][A-Za-z0-9_]*)\}")
 FORMS: dict[str, Callable[..., str]] = {
     "disk-tool": lambda text: re.sub(r'["\x00-\x1f\x7f]', "_", text),
+    "xml-text": lambda text: text.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;"),
     "powershell": lambda text: re.sub(r'(\\*)"', r'\1\1\\"', re.sub("(['‘’‚‛])", r"\1\1", text)),
 }
 """What may have to happen to a value when it is filled in: it is made safe for the quotes around it, or put into a

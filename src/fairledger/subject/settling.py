@@ -8,7 +8,7 @@ from pathlib import Path
 from msgspec.structs import replace
 
 from fairledger.model.errors import LedgerError
-from fairledger.model.sheet import Block, Companion, Node, Sheet
+from fairledger.model.sheet import Block, Node, Sheet
 from fairledger.model.values import Scalar, SecretRef
 from fairledger.profiles.secrets import Secrets
 from fairledger.profiles.seed import for_comparing
@@ -64,7 +64,7 @@ def with_companions(subject: Subject) -> Subject:
         path = subject.path.parent / name
         if path.is_file():
             try:
-                there.append(Companion(name, read_text(path).replace("\r\n", "\n")))
+                there.append(subject.family.companion(name, read_text(path).replace("\r\n", "\n")))
             except LedgerError:
                 continue
     if not there:

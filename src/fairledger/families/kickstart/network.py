@@ -109,6 +109,11 @@ def _translate_interface(one: Interface, path: tuple[str | int, ...], words: Wor
         line.put(_KEY, one.wifi_key, words.origin(*path, "wifi_key"))
     elif one.wifi_key is not None:
         words.leave_out(path, one, ("wifi_key",), "its installer has nothing of the kind")
+    words.leave_out(path, one, ("wifi_hidden",), "its installer has nothing of the kind")
+    if one.wifi_security == ("wpa2" if one.wifi_key is not None else "open"):
+        words.told.append((*path, "wifi_security"))  # what it does by itself
+    else:
+        words.leave_out(path, one, ("wifi_security",), "its installer has nothing of the kind")
     if one.ipv6 == "off":
         _flag(line, "--noipv6", one, "ipv6", path, words)
     elif one.ipv6 is not None and has(words, "network", "--ipv6"):

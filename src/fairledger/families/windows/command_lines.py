@@ -43,7 +43,10 @@ MOMENTS = {"setup": IN_SETUP, "system": AS_SYSTEM, "first-sign-in": FIRST_SIGN_I
 FOLDER = "fair-ledger"
 """Where companion scripts lie on the medium."""
 _DRIVES = " ".join("CDEFGHIJKLMNOPQRSTUVWXYZ")
-_CALLED = r"(?:call |powershell\.exe -NoProfile -ExecutionPolicy Bypass -File |diskpart\.exe /s |diskpart /s )"
+_CALLED = (
+    r"(?:call |powershell\.exe -NoProfile -ExecutionPolicy Bypass -File |diskpart\.exe /s |diskpart /s "
+    r"|netsh\.exe wlan add profile user=all filename=)"
+)
 # nothing else may stand in such a line: whoever reads it as ours does not look at it again
 _LAUNCH = (
     r"cmd\.exe /c \"for %d in \([A-Z ]+\) do @if exist %d:\\(fair-ledger\\[\w.-]+) "
@@ -93,10 +96,14 @@ def kept_path(name: str) -> str:
 
 
 def keeping() -> str:
-    """The command line that copies the companions to the system's own drive, where a launcher finds them later."""
+    """The command line that copies the scripts to the system's own drive, where a launcher finds them later.
+
+    What is no script holds secrets, and does not stay.
+    """
     others = _DRIVES.removeprefix("C ")
-    copied = rf"xcopy %d:\{FOLDER} %SystemDrive%\{FOLDER} /e /i /y"
-    return rf'cmd.exe /c "for %d in ({others}) do @if exist %d:\{FOLDER} {copied}"'
+    copied = rf"xcopy %d:\{FOLDER}\*.%x %SystemDrive%\{FOLDER} /i /y"
+    found = rf"@if exist %d:\{FOLDER}\*.%x {copied}"
+    return f'cmd.exe /c "for %d in ({others}) do @for %x in (cmd ps1) do {found}"'
 
 
 def launched(line: object) -> str:

@@ -22,7 +22,7 @@ from fairledger.families.windows.passwords import decode, encode
 from fairledger.families.windows.servicing import SERVICING
 from fairledger.model.facts import Facts
 from fairledger.model.finding import Finding
-from fairledger.model.sheet import Block, Node, Sheet
+from fairledger.model.sheet import Block, Companion, Node, Sheet
 from fairledger.model.target import Limits, Target
 from fairledger.model.values import Scalar
 from fairledger.profiles.seed import Salt
@@ -219,6 +219,12 @@ class Windows(Family):
             return True
         said = way[-2].text("PlainText")
         return said is None or said.strip() != "false"
+
+    def companion(self, name: str, text: str) -> Companion:
+        """A wireless profile's key is apart from the rest."""
+        from fairledger.families.windows.wireless import parted
+
+        return parted(name, text) if name.endswith(".xml") else Companion(name, text)
 
     def unwrapped(self, line: str) -> tuple[str, tuple[str, ...]]:
         """What is noted down for later, adds to a log, or runs without a window."""

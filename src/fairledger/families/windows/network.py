@@ -8,6 +8,7 @@ from fairledger.catalog.seats import Seat
 from fairledger.catalog.targets import reached
 from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
+from fairledger.families.windows import wireless
 from fairledger.families.windows.command_lines import (
     AS_SYSTEM,
     FIRST_SIGN_IN,
@@ -28,7 +29,7 @@ from fairledger.model.values import Template, Text, join, split
 _TCP, _DNS = "Microsoft-Windows-TCPIP", "Microsoft-Windows-DNS-Client"
 _LIST = "Interfaces/Interface"
 _ROUTES = {"gateway": ("0", "0.0.0.0/0"), "ipv6_gateway": ("1", "::/0")}
-_FOREIGN = ("start", "mtu", "vlan", "bond", "bond_options", "bridge", "ssid", "wifi_key")
+_FOREIGN = ("mtu", "vlan", "bond", "bond_options", "bridge")
 _PAGE = "OOBE/NetworkLocation"
 _PLACES = {"private": "Work", "public": "Other"}
 _SWITCHES = {
@@ -40,11 +41,13 @@ _MARK = ",0x8"
 """What stands behind each time source: it is asked as a client asks."""
 
 
-def canonical(value: Network, words: Words) -> Network | None:  # noqa: ARG001
+def canonical(value: Network, words: Words) -> Network | None:
     """What the settings can hold: interfaces with a name, those with addresses first."""
     by_name = {row.name: row for row in reversed(value.interface)}
     kept = [one for row in value.interface if by_name[row.name] is row and (one := _kept(row)) is not None]
     kept.sort(key=lambda one: not _has_addresses(one))
+    radios = [wireless.canonical(row) for row in value.interface if wireless.possible(row, words.target.build)]
+    kept = wireless.merged(kept, radios)
     sources = tuple(one for one in value.time_sources if one)
     made = Network(interface=tuple(kept), time_sources=sources, location=value.location)
     return made if made != Network() else None
@@ -92,7 +95,12 @@ def translate(value: Network, words: Words) -> None:
     rows: list[tuple[Interface, tuple[str | int, ...]]] = []
     for at, one in enumerate(value.interface):
         path: tuple[str | int, ...] = ("network", "interface", at)
-        if not one.name or one.name == "link":
+        wired = wireless.bare(one)
+        if wired != one:
+            words.told += [(*path, field) for field in wireless.FIELDS]
+        if wired != one and not _usable(wired):
+            words.told.append(path)  # a profile is for every wireless interface, whatever it is called
+        elif not one.name or one.name == "link":
             why = "setup knows interfaces by their names"
             words.cannot(
                 path, "an interface without a name", why, 'write its name, usually "Ethernet"', Severity.WARNING
@@ -110,6 +118,9 @@ def translate(value: Network, words: Words) -> None:
     for kept, path in rows:
         if kept.name_servers:
             _put_servers(kept, path, words)
+    for at, one in enumerate(value.interface):
+        if wireless.bare(one) != one:
+            wireless.translate(one, ("network", "interface", at), words)
     if value.location is not None:
         _translate_location(value.location, words)
     sources = tuple(one for one in value.time_sources if one)
@@ -126,6 +137,10 @@ def _marked(source: Text) -> Text:
 def _tell(one: Interface, path: tuple[str | int, ...], words: Words) -> None:
     """Says what setup cannot do, and what is wrong with addresses."""
     words.leave_out(path, one, _FOREIGN, "setup has no setting for it")
+    if one.start is False:
+        why = "interfaces come up at every start"
+        words.cannot((*path, "start"), "an interface that stays down", why, "leave it out", Severity.WARNING)
+    words.told.append((*path, "start"))
     if one.method == "off":
         words.cannot(
             (*path, "method"), "an interface without IPv4", "setup cannot do it", "leave it out", Severity.WARNING
@@ -214,9 +229,10 @@ def recognise(reader: Reader) -> Network | None:
             at = list(fields).index(name)
             known["name_servers"] = tuple(text for _, text in servers)
             reader.take(item, "network", "interface", at, "name_servers", whole=True)
+    rows = [Interface(name=name, **found) for name, found in fields.items()]
     location, sources = _recognise_location(reader), _recognise_time(reader)
     made = Network(
-        interface=tuple(Interface(name=name, **found) for name, found in fields.items()),
+        interface=tuple(wireless.merged(rows, wireless.recognise(reader))),
         location=location,
         time_sources=sources,
     )

@@ -18,7 +18,8 @@ from fairledger.model.errors import ContentError
 from fairledger.model.finding import Finding, Severity, finding_at
 from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin, Place
-from fairledger.model.sheet import ITEM_ACTION, Block, Companion, Extra, Node, Sheet, is_mark, visible
+from fairledger.model.sheet import ITEM_ACTION, SECRET, Block, Companion, Extra, Node, Sheet, is_mark, visible
+from fairledger.model.values import SecretRef, escaped, halves
 
 _FORBIDDEN = pattern("[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
 _NSMAP: Any = {None: NAMESPACE, "wcm": WCM, "xsi": XSI}
@@ -65,8 +66,34 @@ def script(one: Companion) -> Cast:
 
     encoding = "utf-8-sig" if one.name.endswith(".ps1") else "utf-8"
     way = (Node(one.name, one.body, (), one.origin),)
+    if one.secret is not None:
+        return Cast(_around(one), one.name, SCRIPT, encoding)
     body = put(one.body) if isinstance(one.body, str) else Hole(Block("", one.name), way, one.body, put)
     return Cast((body,), one.name, SCRIPT, encoding)
+
+
+def _around(one: Companion) -> tuple[str | Hole, ...]:
+    """What stands before the secret of a companion, that itself, and what stands behind it."""
+    block = Block("", one.name)
+
+    def put(text: str) -> str:
+        return text.replace("\n", "\r\n")
+
+    def key(text: str) -> str:
+        if _FORBIDDEN.search(text):
+            raise ContentError([_forbidden(block, one.name, one.origin, text)])
+        return str(escaped(text, "xml-text"))
+
+    sides = halves(one.body, SECRET) if not isinstance(one.body, SecretRef) else None
+    if sides is None or one.secret is None:  # nothing of it is left in the text
+        return (put(str(one.body)),)
+    before, after = [
+        put(side) if isinstance(side, str) else Hole(block, (Node(one.name, side, (), one.origin),), side, put)
+        for side in sides
+    ]
+    secret = key(one.secret) if isinstance(one.secret, str) else None
+    hole = Hole(block, (Node(one.name), Node(SECRET, one.secret, (), one.origin)), one.secret, key)
+    return before, secret if secret is not None else hole, after
 
 
 def _written(marks: Marks, block: Block, way: tuple[Node, ...], kind: str = "text") -> str:
