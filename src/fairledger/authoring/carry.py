@@ -117,6 +117,13 @@ class _Carrier:
         assert isinstance(head, dict)
         head["target"] = self.new.id
         said = head.get("arch")
+        if isinstance(said, list) and arch is None:
+            there = [str(one) for one in said if one in self.new.architectures]
+            if there and len(there) < len(said):
+                self.rewritten.append(Move(f"arch = {', '.join(there)}", f"{self.new.name} has no others"))
+            said = there[0] if len(there) == 1 else None if there else said[0]
+            if there:
+                head["arch"] = there if len(there) > 1 else there[0]
         wanted = arch or (str(said) if said is not None else None)
         if wanted is not None and wanted not in self.new.architectures:
             if arch is not None:

@@ -34,14 +34,15 @@ def set_in(
 
     Raises `WrongUseError`, `ContentError`, `FileTroubleError`, `RefusedError` if a secret is not to be had.
     """
-    return _changed(path, [split_assignment(one) for one in assignments], Asked(target=target, own=own), taking=False)
+    asked = Asked(target=target, own=own, apart=True)
+    return _changed(path, [split_assignment(one) for one in assignments], asked, taking=False)
 
 
 def unset_in(
     path: Path, addresses: list[str], *, target: str | None = None, own: Own | None = None
 ) -> tuple[Done, ...]:
     """Takes all addresses out or none, of a draft or an answer file. Raises as `set_in` does."""
-    return _changed(path, [(one, None) for one in addresses], Asked(target=target, own=own), taking=True)
+    return _changed(path, [(one, None) for one in addresses], Asked(target=target, own=own, apart=True), taking=True)
 
 
 def _changed(path: Path, changes: Changes, asked: Asked, *, taking: bool) -> tuple[Done, ...]:

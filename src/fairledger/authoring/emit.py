@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping
 from typing import Any
 
 import tomlkit
@@ -16,6 +16,7 @@ from fairledger.intent.sections import SECTION_NAMES, section
 from fairledger.intent.walk import FieldPath, is_tables
 from fairledger.model.sheet import NOTHING, REAL, TRUTH, VALUE_KEY, WHOLE, Block, Extra, Node
 from fairledger.model.size import Size
+from fairledger.model.target import Target
 from fairledger.model.values import SecretRef, Template, escape_text
 from fairledger.profiles.answers import NO_VALUE, OWN_VALUE
 
@@ -122,6 +123,14 @@ def _field(value: Any, kind: FieldType) -> str:
     if isinstance(value, tuple):
         return "[" + ", ".join(_field(one, kind.item or kind) for one in value) + "]"
     return scalar(value, plain=Template not in kind.plain)
+
+
+def arch_text(kinds: Collection[tuple[str, ...]], usual: str, target: Target) -> list[str]:
+    """The line of a draft's head that says for which machines it is, where that is not the usual one."""
+    several = next(iter(kinds)) if len(kinds) == 1 else ()
+    if len(several) > 1 and not set(several) - set(target.architectures):
+        return [f"arch = [{', '.join(text(one) for one in several)}]"]
+    return [f"arch = {text(usual)}"] if usual and usual != target.architectures[0] else []
 
 
 def answers_text(blocks: Iterable[Block], form_of: FormOf, repeats: Mapping[str, bool], notes: Notes) -> Lines:

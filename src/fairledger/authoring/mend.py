@@ -36,7 +36,7 @@ class Mended(Struct, frozen=True):
 
 def mend(path: Path, *, target: str | None = None, own: Own | None = None) -> Mended:
     """Corrects an answer file or a draft in place; nothing is written where nothing has one right answer."""
-    asked = Asked(target=target, own=own)
+    asked = Asked(target=target, own=own, apart=True)
     one = looked_at(path, asked)
     text, encoding = one.text, one.encoding
     mended = _answers_mended if one.kind is FileKind.ANSWERS else mended_draft

@@ -43,7 +43,9 @@ def schema(catalog: Catalog) -> Schema:
     assert target is not None
     head = _struct(DraftHead)
     head["properties"]["target"] = {"const": target.id, "description": target.name}
-    head["properties"]["arch"] = {"enum": list(target.architectures)}
+    one: Schema = {"enum": list(target.architectures)}
+    several: Schema = {"type": "array", "items": one, "minItems": 1}
+    head["properties"]["arch"] = {"anyOf": [one, several]} if target.several else one
     properties: Schema = {
         "format": {"const": FORMAT, "description": "Version of the file form."},
         "draft": head,

@@ -35,8 +35,9 @@ def lacks(sheet: Sheet, target: Target, own: Own = NOTHING) -> tuple[str, ...]:
     catalog = catalog_of(target.family, target, own)
     found: dict[str, None] = {}
     for block in sheet.blocks:
-        if block.variant and block.variant not in target.architectures:
-            found[f"machines of the architecture {block.variant}"] = None
+        for variant in filter(None, (block.variant, *block.also)):
+            if variant not in target.architectures:
+                found[f"machines of the architecture {variant}"] = None
         for name in filter(None, (block.component, block.written)):
             if catalog.component(name) is None and catalog.anywhere(name) is not None:
                 found[name] = None

@@ -25,7 +25,8 @@ def show_sheet(draft: Subject, report: Report, console: Console, *, overrides: b
     console.say(console.style(head.title or resolved.file, "bold") + console.style(f"  {resolved.file}", "dim"))
     known = draft.facts
     size = f"disk of {Size(mib=known.disk_mib)}" if known.disk_mib else None
-    facts = [known.arch, known.firmware, size]
+    kinds = " and ".join(one for one in (known.arch, *(known.others or ())) if one)
+    facts = [kinds, known.firmware, size]
     console.say(f"  for {target.name} ({', '.join(one for one in facts if one)})")
     if resolved.profiles:
         console.paragraph(", ".join(name for name, _ in resolved.profiles), indent="  on  ", hang="      ")

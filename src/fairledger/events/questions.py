@@ -140,7 +140,8 @@ def _seat_of(subject: Subject, term: Term) -> Seat | None:
     for pass_ in (term.pass_,) if term.pass_ else pass_names(subject.family.name):
         for seat in seats.find(pass_, term.component, term.path):
             # what is meant for another kind of processor answers nothing on this one
-            if _says(seat, term) and seat.block.variant in ("", subject.facts.arch or seat.block.variant):
+            mine = subject.facts.arch or seat.block.variant
+            if _says(seat, term) and (seat.block.variant in ("", mine) or mine in seat.block.also):
                 return seat
     return None
 

@@ -13,7 +13,7 @@ from pathlib import Path
 from msgspec import Struct
 from msgspec.structs import replace
 
-from fairledger.authoring.emit import Form, answers_text, extras_text, key, sections_text, text
+from fairledger.authoring.emit import Form, answers_text, arch_text, extras_text, key, sections_text, text
 from fairledger.catalog.catalog import catalog_of
 from fairledger.catalog.fitting import newest_fitting
 from fairledger.catalog.own import NOTHING, Own
@@ -37,7 +37,7 @@ from fairledger.profiles.resolve import resolve
 from fairledger.profiles.seed import for_comparing
 from fairledger.subject.opening import Asked, of_draft, opened_answers
 from fairledger.subject.settling import settled
-from fairledger.subject.subject import Subject
+from fairledger.subject.subject import Subject, with_sheet
 
 
 class Adopted(Struct, frozen=True):
@@ -103,6 +103,7 @@ def adopt(
         basis += f"{known.name}" + (f" ({why})" if why else "") + ", say --target where that is wrong"
         side = replace(side, target=known, catalog=catalog_of(side.family.name, known, own))
     side = settled(side)
+    side = with_sheet(side, side.sheet.as_in(side.sheet))
     comments = [one for one in side.family.comments(side.text) if not is_stamp(one[1])]
     return _Adopter(side, basis, out, manner, comments).run()
 
@@ -188,7 +189,8 @@ class _Adopter:
         resolved = resolve(read_document(text, str(self.out), tolerant=True), library)
         values = {row.name: row.value for row in self.own if not row.stays}
         self.draft_sheet = of_draft(resolved, self.out)
-        return settled(self.draft_sheet, self.fetch, lambda value: fill(value, values))
+        made = settled(self.draft_sheet, self.fetch, lambda value: fill(value, values))
+        return with_sheet(made, made.sheet.as_in(self.side.sheet))
 
     def reread(self, again: Subject) -> Sheet:
         """The sheet of the answer file that the draft comes to: written, and read like any other file."""
@@ -208,7 +210,7 @@ class _Adopter:
         whole = stamped(casts[0], *family.stamp(self.target, stamp_text(self.target, "")))
         data = whole.whole(lambda hole: str(hole.value))
         read = family.read(data, self.side.file, None, again.catalog.own).sheet
-        return family.unveiled(replace(read, companions=sheet.companions))
+        return family.unveiled(replace(read, companions=sheet.companions)).as_in(self.side.sheet)
 
     def plain(self, rest: Sheet) -> Sheet:
         """Blocks for the architecture that most are for, which need not say it."""
@@ -324,8 +326,7 @@ class _Adopter:
         named = Path(self.side.file).name
         head = ["format = 1", *dropping(drops), "", *[f"# {line}".rstrip() for line in self.left_over], "[draft]"]
         head += [f"title = {text(f'Adopted from {named}')}", f"target = {text(self.target.id)}"]
-        if self.arch() and self.arch() != self.target.architectures[0]:
-            head.append(f"arch = {text(self.arch())}")
+        head += arch_text(self.side.sheet.kinds, self.arch(), self.target)
         words = {one.component: one.written for one in self.side.sheet.blocks if one.written}
         for seat in self.mine.seats:
             if seat.setting is not None and seat.setting.alias:

@@ -16,7 +16,7 @@ from fairledger.intent.part import labels_of
 from fairledger.intent.walk import names_of, said, told
 from fairledger.model.sheet import Block
 from fairledger.model.values import Scalar, SecretRef
-from fairledger.subject.subject import Subject
+from fairledger.subject.subject import Subject, with_sheet
 
 
 class Comparison(Struct, frozen=True):
@@ -50,6 +50,8 @@ def compare(a: Subject, b: Subject) -> Comparison:
     if a.family.name != b.family.name:
         rests = dict.fromkeys(_rest_told(side, block) for side in (a, b) for block in side.recognised.remainder.blocks)
         return Comparison(tuple(_sections(a, b)), (), (), tuple(rests))
+    if a.sheet.kinds != b.sheet.kinds or len(a.sheet.kinds) > 1:
+        a, b = (with_sheet(one, one.sheet.apart()) for one in (a, b))
     sides = [Side(one.sheet, one.catalog, adds_up=one.family.adds_up) for one in (a, b)]
     apart = told_apart(*sides)
     if not apart and not _open_secrets(a):

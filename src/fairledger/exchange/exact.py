@@ -212,7 +212,7 @@ def matched(first: Side, second: Side) -> Match:
 
 def told_apart(first: Side, second: Side) -> list[str]:
     """Where two sheets do not say the same, each place once; empty where they do."""
-    places: list[str] = []
+    places: list[str] = [] if first.sheet.kinds == second.sheet.kinds else ["the architectures"]
     for key in dict.fromkeys([*first.uses, *second.uses]):
         mine, theirs = first.uses.get(key, []), second.uses.get(key, [])
         pass_, component, _ = key

@@ -18,6 +18,8 @@ class Facts(Struct, frozen=True, kw_only=True):
     """A described machine with its medium. None means unknown; rules that need it are then silent."""
 
     arch: str | None = None
+    others: tuple[str, ...] | None = None
+    """Further architectures, of other machines, for which one file is meant."""
     firmware: str | None = None
     """``uefi`` or ``bios``."""
     disks: tuple[DiskFacts, ...] | None = None

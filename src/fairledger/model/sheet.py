@@ -71,6 +71,8 @@ class Block(Struct, frozen=True, gc=False):
     origin: Origin = NOWHERE
     written: str = ""
     """The other name of the component that the file uses; empty for its usual one."""
+    also: tuple[str, ...] = ()
+    """Further variants for which it stands there in the same words."""
     use: int = 0
     """Of direct answers: the place (from 1) of the use of the component to which they are added; zero for its own."""
 
@@ -157,6 +159,47 @@ class Sheet(Struct, frozen=True):
             same = body is one.body and secret is one.secret
             companions.append(one if same else replace(one, body=body, secret=secret))
         return replace(self, blocks=tuple(blocks), companions=tuple(companions))
+
+    def apart(self) -> Sheet:
+        """The sheet with a block for every variant."""
+        if not any(block.also for block in self.blocks):
+            return self
+        rows = [
+            replace(block, variant=variant, also=())
+            for block in self.blocks
+            for variant in (block.variant, *block.also)
+        ]
+        return replace(self, blocks=tuple(rows))
+
+    @property
+    def kinds(self) -> frozenset[tuple[str, ...]]:
+        """For which variants its blocks are, those of each together; one where all are for the same."""
+        return frozenset((block.variant, *block.also) for block in self.blocks if block.variant)
+
+    def as_in(self, other: Sheet) -> Sheet:
+        """The sheet with its blocks gathered, or apart, as those of another one are."""
+        return self.gathered() if len(other.kinds) < 2 else self.apart()
+
+    def gathered(self) -> Sheet:
+        """The sheet with one block where several say the same for one variant each."""
+        if len({block.variant for block in self.blocks if block.variant}) < 2:
+            return self
+        rows: list[Block] = []
+        first: dict[object, int] = {}
+        # what stands several times for one variant is told apart by its turn
+        turns: dict[tuple[str, str, str], int] = {}
+        for block in self.apart().blocks:
+            place = (block.pass_, block.component, block.variant)
+            turns[place] = turns.get(place, 0) + 1
+            form = (block.pass_, block.component, turns[place], tuple(_bare(node) for node in block.children))
+            at = first.setdefault(form, len(rows)) if block.variant else len(rows)
+            if at == len(rows):
+                rows.append(block)
+            elif block.variant not in (rows[at].variant, *rows[at].also):
+                rows[at] = replace(rows[at], also=(*rows[at].also, block.variant))
+            else:
+                rows.append(block)
+        return replace(self, blocks=tuple(rows))
 
     def without(self, taken: Callable[[Node | Block], bool], keep: Keep | None = None) -> Sheet:
         """A sheet without the values, and the empty groups and blocks, that are taken.

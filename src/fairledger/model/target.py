@@ -17,6 +17,8 @@ class Target(Struct, frozen=True, kw_only=True):
     build: str = ""
     """The vendor's build or version number."""
     architectures: tuple[str, ...]
+    several: bool = False
+    """Whether one answer file can serve machines of several of them."""
     edition_images: tuple[tuple[str, str], ...] = ()
     """Editions, and the names that their images have on the vendor's media."""
     shown_images: tuple[tuple[str, str], ...] = ()

@@ -28,7 +28,8 @@ class DraftHead(Part, frozen=True, kw_only=True):
 
     target: str
     title: str = ""
-    arch: str | None = None
+    arch: str | tuple[str, ...] | None = None
+    """Architecture of the machines, or several of them that one file serves."""
     firmware: Literal["uefi", "bios"] | None = None
     disk_size: Size | None = None
     disk_before: tuple[Partition, ...] = ()

@@ -237,8 +237,10 @@ def _target(
 ) -> tuple[Facts, Target | None]:
     """The facts of draft and variant, and the target."""
     size = variant.disk_size or head.disk_size
+    said = variant.arch or head.arch
+    first, *others = (said,) if isinstance(said, str) or said is None else said or (None,)
     facts = machine(
-        arch=variant.arch or head.arch,
+        arch=first,
         firmware=variant.firmware or head.firmware,
         disk_mib=size.mib if size else None,
         route=head.route,
@@ -253,11 +255,16 @@ def _target(
         told = f"there is no route {head.route!r} for {target.name}"
         hint = did_you_mean(head.route, routes) or f"there are {', '.join(routes)}"
         problems.append(_head_problem(document, "route", told, hint, "route-unknown"))
-    if facts.arch is not None and facts.arch not in target.architectures:
-        hint = did_you_mean(facts.arch, target.architectures)
-        told = f"{target.name} does not exist for {facts.arch!r}"
+    for one in (first, *others):
+        if one is not None and one not in target.architectures:
+            hint = did_you_mean(one, target.architectures)
+            told = f"{target.name} does not exist for {one!r}"
+            problems.append(_head_problem(document, "arch", told, hint, "arch-unknown"))
+    rest = tuple(dict.fromkeys(one for one in others if one is not None and one != first))
+    if rest and not target.several:
+        told, hint = f"a file for {target.name} is for one kind of machine", "name one architecture"
         problems.append(_head_problem(document, "arch", told, hint, "arch-unknown"))
-    return replace(facts, arch=facts.arch or target.architectures[0]), target
+    return replace(facts, arch=facts.arch or target.architectures[0], others=rest or None), target
 
 
 def _head_problem(document: Document, key: str, message: str, hint: str, rule: str) -> Finding:

@@ -41,6 +41,8 @@ class Asked(Struct, frozen=True, kw_only=True):
     """What is asked of a draft beyond what its file says."""
     common: Common | None = None
     """Saves work where many answer files are much alike."""
+    apart: bool = False
+    """Whether what stands for several architectures in the same words stays apart, as whoever edits it needs."""
 
 
 ALONE = Asked()
@@ -136,7 +138,7 @@ def _answers(data: bytes, path: Path, asked: Asked) -> Subject:
         line=reading.hints.get("line", ""),
         catalog=catalog_of(family.name, known, own),
         facts=asked.facts,
-        sheet=reading.sheet,
+        sheet=reading.sheet if asked.apart else reading.sheet.gathered(),
         common=reading.common,
     )
 

@@ -39,7 +39,7 @@ def settled(
     fetch = fetch or fetching(subject.path.parent)
     family = subject.family
     if subject.kind is FileKind.ANSWERS:
-        return with_sheet(subject, family.unveiled(with_companions(subject).sheet))
+        return with_sheet(subject, family.unveiled(with_companions(subject).sheet).gathered())
     plains: dict[str, str] = {}
 
     def reveal(block: Block, way: tuple[Node, ...], value: Scalar) -> Scalar:
@@ -53,7 +53,7 @@ def settled(
             plains[hidden] = plain
         return hidden
 
-    sheet = family.unveiled(subject.sheet.map_values(reveal))
+    sheet = family.unveiled(subject.sheet.map_values(reveal)).gathered()
     return replace(with_sheet(subject, sheet), plains=plains)
 
 

@@ -327,22 +327,20 @@ def _ask(part: Setting) -> str:
 )
 def architecture(view: View) -> Iterator[Hit]:
     """Architectures that the target does not have, or that only part of the file is for."""
-    variants = {root.block.variant for root in view.seats.roots if root.block.variant}
+    rows = [(root, name) for root in view.seats.roots for name in (root.block.variant, *root.block.also) if name]
+    variants = {name for _, name in rows}
     allowed = view.target.architectures if view.target else ()
     whole = {
-        variant: {
-            (root.block.pass_, root.block.component) for root in view.seats.roots if root.block.variant == variant
-        }
+        variant: {(root.block.pass_, root.block.component) for root, name in rows if name == variant}
         for variant in variants
     }
     most = max((len(seats) for seats in whole.values()), default=0)
-    for root in view.seats.roots:
-        variant = root.block.variant
-        if variant and allowed and variant not in allowed:
+    for root, variant in rows:
+        if allowed and variant not in allowed:
             hint = did_you_mean(variant, allowed)
             several = len(variants) > 1 and len(whole[variant]) > 1
             told = f"the target does not exist for {visible(variant)}"
             yield at(root, told, hint, Severity.ADVICE if several else None)
-        elif variant and len(variants) > 1 and len(whole[variant]) * 2 <= most:
+        elif len(variants) > 1 and len(whole[variant]) * 2 <= most:
             told = f"this component is for {visible(variant)}, most of the file is for another architecture"
             yield at(root, told, "use one architecture throughout", Severity.WARNING)

@@ -112,11 +112,13 @@ class Windows(Family):
         return grammar(catalog)
 
     def settle(self, sheet: Sheet, facts: Facts) -> Sheet:
-        """Gives every component the machine's architecture, where the draft named no other."""
+        """Gives every component the machines' architecture, where the draft named no other."""
         return replace(
             sheet,
             blocks=tuple(
-                block if block.variant or block.pass_ == SERVICING else replace(block, variant=facts.arch or "amd64")
+                block
+                if block.variant or block.pass_ == SERVICING
+                else replace(block, variant=facts.arch or "amd64", also=facts.others or ())
                 for block in sheet.blocks
             ),
         )

@@ -39,7 +39,7 @@ def cast(sheet: Sheet, own: Own = NOTHING) -> Cast:
     catalog = catalog_of("windows", own=own)
     root = etree.Element(f"{{{NAMESPACE}}}unattend", nsmap=_NSMAP)
     settings: dict[str, etree._Element] = {}
-    for block in sheet.blocks:
+    for block in sheet.apart().blocks:
         if block.pass_ == servicing.SERVICING:
             servicing.write(root, block, partial(_written, marks, block))
             continue
