@@ -3,7 +3,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 DEMO := larkmoor-demo
 
-.PHONY: demo test lint index bench search mutants shots clean
+.PHONY: demo test lint index bench search real mutants shots clean
 
 $(VENV)/ready: pyproject.toml
 	python3 -m venv $(VENV)
@@ -32,6 +32,11 @@ pages: $(VENV)/ready
 # properties, over many more examples than the tests take, and others each time
 search: $(VENV)/ready
 	EXAMPLES_TIMES=20 $(BIN)/python -m pytest -m hypothesis
+
+# generated commands, run by what runs them: slow, and it installs Debian packages
+real: $(VENV)/ready
+	command -v wine >/dev/null || { apt-get update -qq; DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends wine wine64; }
+	REAL=1 $(BIN)/python -m pytest -n 0 tests/real
 
 bench: $(VENV)/ready
 	$(BIN)/python -m compileall -q src

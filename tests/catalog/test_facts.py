@@ -10,6 +10,11 @@ from tests.factories import check, made, rules_of
 from fairledger.catalog.setup_keys import editions_with_key, releases_of, setup_key
 from fairledger.catalog.targets import all_targets, target_named
 
+RECOVERY = (
+    '[disk]\nwhich = 0\nfate = "wipe"\npartition = [{{ role = "firmware", size = "300 MiB" }}, '
+    '{{ role = "reserved", size = "16 MiB" }}, {{ role = "recovery", size = "{} MiB" }}, '
+    '{{ role = "system", size = "rest" }}]\n[licence]\naccept = true\n'
+)
 DATED = '[draft]\ntarget = "{}"\n[locale]\n{}\n'
 
 
@@ -109,3 +114,49 @@ def test_a_published_key_is_written_for_the_edition():
     other = text.replace("Windows 11 Education", "Windows 11 Pro")
     assert "key-of-other-edition" in rules_of(check(other))
     assert "key-of-other-edition" in rules_of(check(asked.format("Pro").replace('"published"', f'"{key}"')))
+
+
+SHIPPED = ("locale/en-gb", "disk/uefi-one-disk", "account/first-admin", "start/quiet", "privacy/least",
+           "bypass/local-account", "network/private")  # fmt: skip
+
+
+@pytest.mark.parametrize("target", [one for one in all_targets() if one.family == "windows"], ids=lambda one: one.id)
+def test_shipped_profiles_make_a_client_and_a_server_without_an_untold_stop(target):
+    edition = {"windows-7": "Professional"}.get(target.id, "Pro") if target.line == "client" else "Standard"
+    head = f'[draft]\ntarget = "{target.id}"\nfirmware = "uefi"\nprofiles = {list(SHIPPED)}\n'
+    report = check(
+        f'{head}[image]\nedition = "{edition}"\n[licence]\naccept = true\nkey = "published"\n', questions=True
+    )
+    told = [one.rule for one in report.findings if one.severity != "advice" or one.rule.startswith("question")]
+    left = {"windows-7": ["question-name"]}.get(target.id, [])
+    assert told == (["question-administrator"] if target.line == "server" else left)
+
+
+@pytest.mark.parametrize(
+    ("target", "fragment", "rule", "severity"),
+    [
+        ("windows-11-24h2", '[identity]\nname = "LMR_DESK_01"\n', "machine-name", "warning"),
+        ("windows-11-24h2", '[identity]\nname = "LMR-ÄÖÜ-DESK-1"\n', "machine-name", "error"),  # 17 bytes
+        ("windows-11-24h2", '[start]\nadministrator = "hide"\n', None, None),
+        ("windows-11-24h2", '[answers.oobeSystem.Microsoft-Windows-Shell-Setup.OOBE]\nHideLocalAccountScreen = true\n',
+         "setting-of-other-release", "advice"),
+        ("windows-server-2022", '[start]\nadministrator = "hide"\n', "account-nobody", "warning"),
+        ("windows-10-22h2", '[bypass]\nmemory = true\n', "not-expressible", "advice"),
+        ("windows-8.1", '[bypass]\nonline_account = true\n', None, None),
+        ("windows-11-24h2", '[locale]\nlanguage = "es-419"\nkeyboards = ["latam"]\n', None, None),
+        ("windows-11-24h2", '[locale]\nencoding = "UTF-8"\nutc_clock = true\n', None, None),
+        ("windows-10-1909", RECOVERY.format(500), None, None),
+        ("windows-10-2004", RECOVERY.format(749), "recovery-partition-small", "advice"),
+        ("windows-10-2004", RECOVERY.format(750), None, None),
+        ("windows-7", '[features]\nadd = ["OpenSSH.Server~~~~0.0.1.0"]\n', "not-expressible", "advice"),
+        ("windows-10-1803", '[features]\nadd = ["OpenSSH.Server~~~~0.0.1.0"]\n', "feature-name", "warning"),
+        ("windows-server-2022", '[features]\non = ["AD-Domain-Services"]\n', "feature-name", "error"),
+        ("windows-server-2022", '[features]\non = ["RSAT-AD-Tools"]\n', "feature-name", "error"),
+        ("windows-11-24h2", '[features]\non = ["TelnetCleint"]\n', "feature-name", "warning"),
+        ("windows-11-24h2", '[locale]\nregion = "XK"\n', None, None),
+    ],
+)  # fmt: skip
+def test_what_a_release_knows_is_judged_by_that_release(target, fragment, rule, severity):
+    found = check(f'[draft]\ntarget = "{target}"\nfirmware = "uefi"\n{fragment}').findings
+    told = [(one.rule, one.severity) for one in found if one.rule != "disk-wiped"]
+    assert told == ([(rule, severity)] if rule else [])

@@ -32,7 +32,7 @@ _BEGINS, _ENDS = f'{POWERSHELL} -NoProfile -Command "', '"'
 _SPECIAL = pattern("[\"%'‘’‚‛“”„]")
 _NUMBER = pattern(r"'\+\[char\](\d{2,4})\+'")
 _INSIDE = r"((?:[^'\"%]|'\+\[char\]\d{2,4}\+')*)"
-_NAMED_PERCENT = r"(%[A-Za-z_][\w()]*(?::[^%\n]*)?%)"
+_NAMED_PERCENT = r"(%[A-Za-z_][\w()]+(?::[^%\n]*)?%)"
 _BATCH_FILE = pattern(r'("[^"]+\.(?:cmd|bat)"|[^\s"]+\.(?:cmd|bat))(?=\s|$)', re.IGNORECASE)
 
 _LATE = "noted"
