@@ -2,7 +2,19 @@
 
 from __future__ import annotations
 
-from fairledger.catalog import lists, offers, passes, questions, routes, search, setup_keys, targets, tools, values
+from fairledger.catalog import (
+    lists,
+    offers,
+    passes,
+    questions,
+    routes,
+    search,
+    setup_keys,
+    spoken,
+    targets,
+    tools,
+    values,
+)
 from fairledger.catalog.index import DATA, INDEX, build
 from fairledger.families.windows import bypass, groups, privacy
 from fairledger.intent import tabled
@@ -17,6 +29,7 @@ def main() -> None:
         offers,
         targets,
         setup_keys,
+        spoken,
         passes,
         questions,
         routes,

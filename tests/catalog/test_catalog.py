@@ -2,11 +2,24 @@ from __future__ import annotations
 
 import pytest
 
-from fairledger.catalog import lists, passes, routes, search, targets, values
+from fairledger.catalog import (
+    lists,
+    offers,
+    passes,
+    questions,
+    routes,
+    search,
+    setup_keys,
+    spoken,
+    targets,
+    tools,
+    values,
+)
 from fairledger.catalog.authored import component_files, read_component
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.index import DATA, INDEX, build
 from fairledger.catalog.passes import pass_names
+from fairledger.catalog.spoken import spoken_by
 from fairledger.catalog.targets import all_targets, covers, target_named
 from fairledger.families.windows import bypass, groups, privacy
 from fairledger.intent import tabled
@@ -26,7 +39,23 @@ def test_the_packaged_index_is_current(family):
 
 @pytest.mark.parametrize(
     "table",
-    [lists, values, targets, passes, routes, search, bypass, groups, privacy, tabled],
+    [
+        lists,
+        values,
+        offers,
+        targets,
+        setup_keys,
+        spoken,
+        passes,
+        questions,
+        routes,
+        tools,
+        search,
+        bypass,
+        groups,
+        privacy,
+        tabled,
+    ],
     ids=lambda table: table.__name__,
 )
 def test_the_packaged_tables_are_current(table):
@@ -113,7 +142,7 @@ def test_value_lists_fit_together():
         assert row.language in found.languages, name
         assert values.keyboard_of(row.layout) == name
     for target in all_targets():
-        assert all(values.known_language(tag) for tag in target.languages)
+        assert all(values.known_language(tag) for tag in spoken_by(target))
     assert set(found.zones_since) <= set(values.windows_zones())
     assert values.windows_zone("Europe/Lisbon") == "GMT Standard Time"
     assert values.language_number("EN-gb") == "0809"

@@ -17,7 +17,7 @@ from msgspec import Struct
 
 from fairledger.catalog.offers import offers
 from fairledger.catalog.packaged import lined, read_packaged
-from fairledger.catalog.targets import all_targets
+from fairledger.catalog.spoken import spoken_in
 from fairledger.catalog.values import DATA, values
 from fairledger.model.suggest import nearest
 
@@ -76,7 +76,7 @@ def _time_zones() -> Iterator[ListedValue]:
 
 def _languages() -> Iterator[ListedValue]:
     names = _names().languages
-    spoken = {tag for target in all_targets() for tag in target.languages}
+    spoken = spoken_in("windows")
     for tag, row in values().languages.items():
         more = f"{row.number}; keyboard {row.keyboard}" if row.keyboard else row.number
         full = "; setup speaks it" if tag in spoken else ""

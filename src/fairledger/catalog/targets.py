@@ -37,7 +37,6 @@ def build() -> bytes:
         shared = {name: value for name, value in told.items() if name != "releases"}
         order = [release["id"] for release in told["releases"]]
         wants = [group for group in table["least"] if group["line"] == line]
-        spoken = [group for group in table["media"] if group["line"] == line]
         mine = [group for group in editions if group["line"] == line]
         for release in told["releases"]:
             prefix = release.get("image_prefix", "")
@@ -57,8 +56,7 @@ def build() -> bytes:
                 ],
             }
             least = next((_least(group) for group in wants if within(release["id"], group, order)), {})
-            tags: list[str] = next((group["languages"] for group in spoken if within(release["id"], group, order)), [])
-            rows.append(msgspec.convert({**row, **least, "languages": tags}, Target))
+            rows.append(msgspec.convert({**row, **least}, Target))
     return lined(rows)
 
 

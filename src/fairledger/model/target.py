@@ -42,8 +42,6 @@ class Target(Struct, frozen=True, kw_only=True):
     """The smallest partition for the system."""
     least_recovery_mib: int = 0
     """What its recovery system wants, with the room that its updates need."""
-    languages: tuple[str, ...] = ()
-    """The languages in which its vendor's media can be had; empty where nobody says."""
     firmware: tuple[str, ...] = ()
     """The kinds of firmware from which it starts; empty means all."""
 

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from functools import cache
 
-from fairledger.catalog.targets import all_targets
+from fairledger.catalog.spoken import spoken_by, spoken_in
 from fairledger.catalog.values import known_language
 from fairledger.checks.claims import PRACTICE, SELF, WINDOWS
 from fairledger.checks.rule import Hit, at, rule
@@ -94,19 +93,15 @@ def setup_language(view: View) -> Iterator[Hit]:
     spoken = locale.setup_language if locale else None
     if not view.limits.speaks_some or not isinstance(spoken, str) or not known_language(spoken):
         return
-    media = (view.target.languages if view.target else ()) or _spoken(view.family.name)
+    own = spoken_by(view.target) if view.target is not None else ()
+    media = own or spoken_in(view.family.name)
     if spoken not in media:
-        which = view.target.name if view.target and view.target.languages else "any release"
+        which = view.target.name if view.target is not None and own else "any release"
         told = f"setup does not speak {spoken}: there is no medium of {which} in that language"
         first = spoken.partition("-")[0]
-        near = [tag for tag in media if tag.startswith(f"{first}-")]
+        near = [tag for tag in sorted(media) if tag.startswith(f"{first}-")]
         hint = f"set locale.setup_language to {' or '.join(near[:3]) or 'en-US'}"
         yield Hit(view.intent.placed("locale", "setup_language"), told, hint)
-
-
-@cache
-def _spoken(family: str) -> frozenset[str]:
-    return frozenset(tag for target in all_targets() if target.family == family for tag in target.languages)
 
 
 @rule(

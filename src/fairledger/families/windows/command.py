@@ -29,6 +29,7 @@ from fairledger.families.windows.command_lines import (
 from fairledger.families.windows.later import (
     EACH_ACCOUNT,
     FIRST_START,
+    dressed,
     from_batch,
     hidden,
     in_batch,
@@ -87,6 +88,8 @@ def _fits(one: Command, interpreter: str) -> bool:
     """Whether its place holds the line that brings it about."""
     if one.moment not in MOMENTS:
         return True
+    if one.moment not in _NOTED and not (interpreter or one.log or one.hidden):
+        return len(one.body) <= _LONGEST[MOMENTS[one.moment]]
     body = _body(one)
     plain = isinstance(body, str) and body.isascii()  # a batch file that others add to is in no known encoding
     if not interpreter and one.moment == _FIRST_START and not plain:
@@ -282,6 +285,8 @@ def _recognise_one(reader: Reader, item: Seat, moment: Moment, when: tuple[str, 
 
 def _ours(reader: Reader, value: Text, when: tuple[str, str], fields: dict[str, Any], *, kept: bool) -> Command | None:
     """The command that a line brings about as we would write it: a script, for later, with a log, without a window."""
+    if not dressed(value):
+        return None
     later = noted(value) if when == _INSTALLED else None
     bare = value
     if later is not None:

@@ -55,6 +55,12 @@ def note(when: str, line: Text, number: int) -> Text:
     return concat(_BEGINS, before.replace("<n>", str(number)), "('", escaped(line, _LATE), "')", after, _ENDS)
 
 
+def dressed(value: Text) -> bool:
+    """Whether a line can be one that calls a companion, is for later, has a log or no window."""
+    text = value if isinstance(value, str) else str(value)
+    return FOLDER in text or text.startswith((_BEGINS, _HIDES[0])) or "2>&1" in text
+
+
 def noted(value: Text) -> tuple[str, Text] | None:
     """When a line runs that another one notes down, and that line; None if it is no such line."""
     text = escape_text(value) if isinstance(value, str) else str(value)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 
 from fairledger.catalog.seats import Seat
+from fairledger.catalog.spoken import spoken_by
 from fairledger.catalog.targets import known_target
 from fairledger.catalog.values import (
     Keyboard,
@@ -195,7 +196,7 @@ _SETUP = "setup-language"
 @form(_SETUP)
 def _spoken_by(tag: str, target: str) -> str:
     row = known_target(target)
-    return nearest_language(tag, row.languages) if row is not None and known_language(tag) else tag
+    return nearest_language(tag, spoken_by(row)) if row is not None and known_language(tag) else tag
 
 
 def _region(target: Target | None) -> str:
