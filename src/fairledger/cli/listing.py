@@ -85,13 +85,14 @@ def show_targets(rows: Sequence[Target], today: str, console: Console) -> None:
         last = row.line
         name = row.id if row.sure else f"{row.id} (not certain)"
         told = support_of(row, today)
-        style = "dim" if told.startswith("ended") and "/" not in told else ""
+        style = "dim" if told.startswith("ended") and "/" not in told and "long" not in told else ""
         table.add_row(name, row.build, row.released, told, " ".join(row.architectures), style=style)
     console.table(table)
     example = next((row.id for row in reversed(rows) if row.line == rows[0].line and row.sure), rows[0].id)
     console.say()
     console.paragraph(
-        "A second day is for the vendor's enterprise and education editions; no day means that it is not certain.",
+        "A second day is for the vendor's enterprise and education editions, a long-term one for editions that are kept "
+        "longer (--editions tells which); no day means that it is not certain.",
     )
     console.say(f"\n  editions               fairledger targets --editions {example}")
     console.say(f"  what came and went     fairledger targets --compare {rows[1].id} {example}")
@@ -103,9 +104,11 @@ def support_of(row: Target, today: str) -> str:
     days = [day for day in (row.supported_until, row.supported_longer) if day]
     if not days:
         return ""
+    longest = max((day for _, day in row.edition_support), default="")
+    later = f", long-term {longest}" if longest > max(days[-1], today) else ""
     if all(day < today for day in days):
-        return f"ended {days[-1]}"
-    return " / ".join("ended" if day < today else day for day in days)
+        return f"ended {days[-1]}{later}"
+    return " / ".join("ended" if day < today else day for day in days) + later
 
 
 def show_editions(row: Target, console: Console) -> None:
