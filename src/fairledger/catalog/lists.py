@@ -107,7 +107,7 @@ def _offers(kind: str) -> Iterator[ListedValue]:
         spans = [f"since {', '.join(one.since)}"] if one.since else []
         spans += [f"until {', '.join(one.until)}"] if one.until else []
         spans += ["; ".join(f"{line}s only" for line in one.lines)] if one.lines else []
-        spans += ["not in the image"] if one.fetched else []
+        spans += [f"not in the image from {', '.join(one.fetched)} on"] if one.fetched else []
         yield ListedValue(one.name, one.value, "", "; ".join(spans))
 
 

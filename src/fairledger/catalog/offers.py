@@ -12,7 +12,7 @@ import msgspec
 from msgspec import Struct
 
 from fairledger.catalog.packaged import lined, read_packaged
-from fairledger.catalog.targets import covers
+from fairledger.catalog.targets import covers, reached
 from fairledger.model.target import Target
 
 DATA = Path(__file__).parent / "data" / "values"
@@ -28,12 +28,16 @@ class Offer(Struct, frozen=True, kw_only=True, omit_defaults=True):
     """The lines of releases that have it; empty means all."""
     since: tuple[str, ...] = ()
     until: tuple[str, ...] = ()
-    fetched: bool = False
-    """Whether the image does not hold it, so that it has to come from somewhere."""
+    fetched: tuple[str, ...] = ()
+    """The first releases whose image does not hold it, so that it has to come from somewhere."""
 
     def there(self, target: Target) -> bool:
         """Whether a release has it."""
         return (not self.lines or target.line in self.lines) and covers(target, self.since, self.until)
+
+    def lacking(self, target: Target) -> bool:
+        """Whether a release's image does not hold it."""
+        return self.there(target) and reached(target, self.fetched)
 
 
 class Offers(Struct, frozen=True):

@@ -91,8 +91,8 @@ def show_targets(rows: Sequence[Target], today: str, console: Console) -> None:
     example = next((row.id for row in reversed(rows) if row.line == rows[0].line and row.sure), rows[0].id)
     console.say()
     console.paragraph(
-        "A second day is for the vendor's enterprise and education editions, a long-term one for editions that are kept "
-        "longer (--editions tells which); no day means that it is not certain.",
+        "A second day is for the vendor's enterprise and education editions, a long-term one for editions that are "
+        "kept longer (--editions tells which); no day means that it is not certain.",
     )
     console.say(f"\n  editions               fairledger targets --editions {example}")
     console.say(f"  what came and went     fairledger targets --compare {rows[1].id} {example}")

@@ -70,6 +70,6 @@ def feature_source(view: View) -> Iterator[Hit]:
         return
     for field, name, spot in _names(view):
         known = named("feature").get(name.casefold()) if field == "on" else None
-        if known is not None and known.fetched and (view.target is None or known.there(view.target)):
+        if known is not None and view.target is not None and known.lacking(view.target):
             told = f"{known.value} is not in the image: it is fetched from the vendor's servers"
             yield Hit(spot, told, 'write source = "medium" in [features], which takes it from the medium')

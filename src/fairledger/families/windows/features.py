@@ -30,7 +30,7 @@ def canonical(value: Features, words: Words) -> Features | None:
     """Names that can stand in a command, each once; where they come from if that matters to one of them."""
     fields = [field for field in _FORMS if _can(field, words.target)]
     kept = {field: tuple(name for name in dict.fromkeys(getattr(value, field)) if _usable(name)) for field in fields}
-    source = value.source if _source_usable(value.source) and any(map(_fetched, kept["on"])) else None
+    source = value.source if _source_usable(value.source) and _fetched_of(kept["on"], words.target) else None
     made = Features(**kept, source=source)
     return made if made != Features() else None
 
@@ -49,16 +49,23 @@ def _source_usable(source: object) -> bool:
     return isinstance(source, str) and re.fullmatch(_FOLDER, source) is not None
 
 
-def _fetched(name: Text) -> bool:
+def _old(target: Target | None) -> bool:
+    return target is not None and target.build.isdecimal() and int(target.build) < _ALL_FROM
+
+
+def _fetched(name: Text, target: Target | None) -> bool:
     """Whether a feature may not be in the image: it is known not to be, or nobody knows."""
     known = named("feature").get(name.casefold()) if isinstance(name, str) else None
-    return known is None or known.fetched
+    return not _old(target) and (known is None or (bool(known.fetched) if target is None else known.lacking(target)))
+
+
+def _fetched_of(names: tuple[Text, ...], target: Target) -> bool:
+    return any(_fetched(name, target) for name in names)
 
 
 def _ends(field: str, target: Target | None, source: str | None) -> tuple[str, str]:
     """What stands before and behind a name."""
-    old = target is not None and target.build.isdecimal() and int(target.build) < _ALL_FROM
-    after = " /All" if field == "on" and not old else ""
+    after = " /All" if field == "on" and not _old(target) else ""
     if source == _MEDIUM:
         before, behind = on_drives(_ON_MEDIUM, _TOOL + _FORMS[field][0])
         return before, f"{after} /LimitAccess /Source:{_ON_MEDIUM}{_QUIET}{behind}"
@@ -71,7 +78,7 @@ def translate(value: Features, words: Words) -> None:
     source = value.source if _source_usable(value.source) else None
     if value.source is not None and not isinstance(source, str):
         words.field_error(("features", "source"), f"{value.source} is no folder", 'write "medium", or a whole path')
-    elif value.source is not None and not any(map(_fetched, value.on)):
+    elif value.source is not None and not _fetched_of(value.on, words.target):
         words.leave_out(("features",), value, ("source",), "the image holds all that is switched on")
     for field, (_, about) in _FORMS.items():
         if not _can(field, words.target):
@@ -82,7 +89,9 @@ def translate(value: Features, words: Words) -> None:
                 hint = "write it as the system's tool lists it, such as TelnetClient"
                 words.field_error(("features", field, at), f"{name} is no name of a feature", hint)
             elif name not in getattr(value, field)[:at]:
-                from_there = str(source) if source is not None and field == "on" and _fetched(name) else None
+                from_there = (
+                    str(source) if source is not None and field == "on" and _fetched(name, words.target) else None
+                )
                 before, after = _ends(field, words.target, from_there)
                 line = concat(before, name, after)
                 add_command(words, AS_SYSTEM, line, concat(f"{about}: ", name), words.origin("features", field, at))
@@ -103,7 +112,7 @@ def recognise(reader: Reader) -> Features | None:
             name = parse_text(line[len(start) : -len(end)]) if inside else None
             if name is None or not _usable(name) or name in found.get(field, ()):
                 continue
-            if field == "on" and _fetched(name):
+            if field == "on" and _fetched(name, reader.target):
                 if seen and said != source:
                     continue  # one of them comes from elsewhere
                 source, seen = said, True

@@ -23,11 +23,15 @@ _NOTED = {
         "",
     ),
     EACH_ACCOUNT: (
-        rf"ni '{_ACTIVE}\fair-ledger-<n>'|sp -n StubPath -t ExpandString ",
-        "",
+        rf"$k='{_ACTIVE}\fair-ledger-<n>';ni $k;sp $k StubPath ",
+        " -t 2",
     ),
 }
-"""What notes a line down: a script that setup runs at its end, a command for each new account."""
+"""What notes a line down: a script that setup runs at its end, a command for each new account.
+
+The second is a text in which names are filled in when it runs (kind 2); its path must be said, not handed over, since
+only then PowerShell knows that it is one of the registry.
+"""
 _BEGINS, _ENDS = f'{POWERSHELL} -NoProfile -Command "', '"'
 _SPECIAL = pattern("[\"%'‘’‚‛“”„]")
 _NUMBER = pattern(r"'\+\[char\](\d{2,4})\+'")

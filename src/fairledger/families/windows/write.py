@@ -66,6 +66,8 @@ def script(one: Companion) -> Cast:
 
     encoding = "utf-8-sig" if one.name.endswith(".ps1") else "utf-8"
     way = (Node(one.name, one.body, (), one.origin),)
+    if one.name.endswith(".xml") and (bad := _FORBIDDEN.search(str(one.body).replace(SECRET, ""))):
+        raise ContentError([_forbidden(Block("", one.name), one.name, one.origin, bad[0])])
     if one.secret is not None:
         return Cast(_around(one), one.name, SCRIPT, encoding)
     body = put(one.body) if isinstance(one.body, str) else Hole(Block("", one.name), way, one.body, put)
@@ -77,6 +79,8 @@ def _around(one: Companion) -> tuple[str | Hole, ...]:
     block = Block("", one.name)
 
     def put(text: str) -> str:
+        if _FORBIDDEN.search(text):
+            raise ContentError([_forbidden(block, one.name, one.origin, text)])
         return text.replace("\n", "\r\n")
 
     def key(text: str) -> str:
