@@ -274,7 +274,7 @@ SEVEN = [
     ("--drives=sda", "--drives=sdb", "disk-ignored-and-used"),
     ("--grow\nlogvol swap", "--grow --maxsize=500\nlogvol swap", "most-below-size"),
     ("auth --enableshadow", "authselect --enableshadow", "setting-of-other-release"),
-    ("zerombr\n", "zerombr yes\n", "setting-unknown"),
+    ("zerombr\n", "zerombr yes\n", "setting-deprecated"),
     ("logvol swap", "logvol swap --fstype=ext4", "mount-format"),
     ("--vckeymap=uk", "--vckeymap=british", "keyboard-unknown"),
     ('--name="updates" ', "", "part-missing"),

@@ -82,6 +82,8 @@ class Setting(Struct, frozen=True, kw_only=True, omit_defaults=True, dict=True):
     """What is asked of it instead of its name: words of the table of traits."""
     says: dict[str, str] = {}
     """What single values of it mean, in words of that table."""
+    gone: dict[str, tuple[str, ...]] = {}
+    """Choices that are gone, with the first release of each line that lacks them."""
     rare: bool = False
     """Whether a short name usually means another setting."""
     passed_over: bool = False
@@ -150,6 +152,12 @@ class Component(Struct, frozen=True, kw_only=True, omit_defaults=True, dict=True
     """How much the question counts: below ``high`` the installer goes on by itself."""
     alone: bool = False
     """Whether it means something without any setting."""
+    excludes: tuple[str, ...] = ()
+    """Components of the same pass beside which it cannot stand."""
+    after: tuple[str, ...] = ()
+    """Components that must stand before it."""
+    section: str = ""
+    """The section whose text must hold it; empty where it stands by itself."""
     needs: tuple[str, ...] = ()
     """Settings without which it is refused or useless; one of ``a|b`` is enough."""
     settings: tuple[Setting, ...] = ()

@@ -21,7 +21,7 @@ from fairledger.model.target import Target
 from fairledger.storage.files import MOST_LEVELS, decode, read_bytes
 
 _OWN = {
-    "esx": {"esxlocation", "virtualdisk", "vmlicense", "firewallport", "vmserialnum"},
+    "esx": {"esxlocation", "virtualdisk", "vmlicense", "firewallport"},
     "esxi": {"vmaccepteula", "accepteula", "installorupgrade", "paranoid", "dryrun", "serialnum", "%firstboot"},
 }
 """Commands that tell a line of releases."""

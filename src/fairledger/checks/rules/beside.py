@@ -1,0 +1,101 @@
+"""Commands beside each other: what excludes what, what must come before, and words that a release has lost."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from fairledger.catalog.setting import Setting
+from fairledger.catalog.targets import name_of, reached
+from fairledger.checks.claims import KICKSTART
+from fairledger.checks.rule import Hit, at, rule
+from fairledger.checks.view import View
+from fairledger.model.finding import Severity
+from fairledger.model.kinds import choices_of
+from fairledger.model.sheet import visible
+
+_LINUX = "#version=RHEL9\n"
+
+
+@rule(
+    "choice-gone",
+    Severity.ERROR,
+    "The release has lost this one of the words: its installer stops at it.",
+    source=KICKSTART,
+    fires=_LINUX + "autopart --type=btrfs\n",
+    silent=_LINUX + "autopart --type=lvm\n",
+)
+def choice_gone(view: View) -> Iterator[Hit]:
+    """Choices that went with an earlier release of the line, or never came to it."""
+    for seat in view.where(_loses) if view.target is not None else ():
+        gone = seat.setting.gone.get((seat.text or "").strip(), ()) if seat.setting is not None else ()
+        if view.target is not None and seat.setting is not None and reached(view.target, gone):
+            last = next(name for name in gone if name.partition("-")[0] == view.target.line)
+            left = [one for one in choices_of(seat.setting.kind, seat.setting) if one not in seat.setting.gone]
+            told = f"{view.target.name} has no {visible(seat.text or '')} here: none since {name_of(last)}"
+            yield at(seat, told, f"use {' or '.join(left[:3])}" if left else "use another one")
+
+
+def _loses(setting: Setting) -> object:
+    return setting.gone
+
+
+@rule(
+    "command-excluded",
+    Severity.ERROR,
+    "Two commands cannot stand in one file: the installer refuses one of them, or does what nobody meant.",
+    source=KICKSTART,
+    fires=_LINUX + "autopart\nreqpart\n",
+    silent=_LINUX + "autopart\n",
+)
+def command_excluded(view: View) -> Iterator[Hit]:
+    """Commands that exclude another one, told at the later one."""
+    roots = view.seats.roots
+    for later, root in enumerate(roots):
+        for other in roots[:later]:
+            pair = (root.component, other.component)
+            if pair[0] is None or pair[1] is None or root.block.pass_ != other.block.pass_:
+                continue
+            if pair[1].name in pair[0].excludes or pair[0].name in pair[1].excludes:
+                told = f"{pair[0].name} cannot stand beside {pair[1].name}"
+                yield at(root, told, "take one of the two out")
+                break
+
+
+@rule(
+    "command-before",
+    Severity.ERROR,
+    "A command counts only behind another one, which is not there or comes later.",
+    source=KICKSTART,
+    fires=_LINUX + "iscsi --ipaddr=192.0.2.40\n",
+    silent=_LINUX + "iscsiname iqn.2026-11.example.larkmoor:gate\niscsi --ipaddr=192.0.2.40\n",
+)
+def command_before(view: View) -> Iterator[Hit]:
+    """The first use of a command before that which it needs."""
+    seen: set[str] = set()
+    for root in view.seats.roots:
+        known = root.component
+        if (
+            known is not None
+            and known.name not in seen
+            and (lacking := [one for one in known.after if one not in seen])
+        ):
+            yield at(root, f"{known.name} needs {lacking[0]} before it", f"write {lacking[0]} above it")
+        seen.add(known.name if known is not None else "")
+
+
+@rule(
+    "command-inside",
+    Severity.ERROR,
+    "A command counts only inside a section: the installer stops at it elsewhere.",
+    source=KICKSTART,
+    fires=_LINUX + "pwpolicy root --minlen=8\n",
+    silent=_LINUX + "%anaconda\npwpolicy root --minlen=8\n%end\n",
+)
+def command_inside(view: View) -> Iterator[Hit]:
+    """Commands that stand outside of the section to which they belong."""
+    for root in view.seats.roots:
+        if root.component is not None and root.component.section:
+            told = (
+                f"{root.component.name} counts only inside {root.component.section}, and the installer stops at it here"
+            )
+            yield at(root, told, f"move it into a section {root.component.section}")
