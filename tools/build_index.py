@@ -19,27 +19,30 @@ from fairledger.catalog.index import DATA, INDEX, build
 from fairledger.families.windows import bypass, groups, privacy
 from fairledger.intent import tabled
 
+TABLES = (
+    values,
+    lists,
+    offers,
+    targets,
+    setup_keys,
+    spoken,
+    passes,
+    questions,
+    routes,
+    tools,
+    search,
+    bypass,
+    groups,
+    privacy,
+    tabled,
+)
+"""The modules whose authored tables are packaged, each with a `build` and an `INDEX`."""
+
 
 def main() -> None:
     """Writes two files per family and says how large they are."""
     INDEX.mkdir(exist_ok=True)
-    for table in (
-        values,
-        lists,
-        offers,
-        targets,
-        setup_keys,
-        spoken,
-        passes,
-        questions,
-        routes,
-        tools,
-        search,
-        bypass,
-        groups,
-        privacy,
-        tabled,
-    ):
+    for table in TABLES:
         table.INDEX.write_bytes(table.build())
     for folder in sorted(DATA.iterdir()):
         if folder.is_dir() and folder.name != "values":

@@ -1,28 +1,15 @@
 from __future__ import annotations
 
+import build_index
 import pytest
 
-from fairledger.catalog import (
-    lists,
-    offers,
-    passes,
-    questions,
-    routes,
-    search,
-    setup_keys,
-    spoken,
-    targets,
-    tools,
-    values,
-)
+from fairledger.catalog import values
 from fairledger.catalog.authored import component_files, read_component
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.index import DATA, INDEX, build
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.spoken import spoken_by
 from fairledger.catalog.targets import all_targets, covers, target_named
-from fairledger.families.windows import bypass, groups, privacy
-from fairledger.intent import tabled
 from fairledger.model.errors import CatalogError, WrongUseError
 from fairledger.model.kinds import KINDS, SECRET_KINDS, complaint
 
@@ -37,27 +24,7 @@ def test_the_packaged_index_is_current(family):
     assert (INDEX / f"{family}.bodies.json").read_bytes() == bodies, "run tools/build_index.py"
 
 
-@pytest.mark.parametrize(
-    "table",
-    [
-        lists,
-        values,
-        offers,
-        targets,
-        setup_keys,
-        spoken,
-        passes,
-        questions,
-        routes,
-        tools,
-        search,
-        bypass,
-        groups,
-        privacy,
-        tabled,
-    ],
-    ids=lambda table: table.__name__,
-)
+@pytest.mark.parametrize("table", build_index.TABLES, ids=lambda table: table.__name__)
 def test_the_packaged_tables_are_current(table):
     assert table.INDEX.read_bytes() == table.build(), "run tools/build_index.py"
 

@@ -9,14 +9,21 @@ from fairledger.checks.calls import commands_of
 from fairledger.checks.claims import WINDOWS_TOOLS
 from fairledger.checks.rule import Hit, rule
 from fairledger.checks.view import View
+from fairledger.intent.command import Command
 from fairledger.model.finding import Severity
 from fairledger.model.pattern import pattern
+from fairledger.model.places import Placed
 from fairledger.model.sheet import visible
 
 _SCRIPT = '[[command]]\ninterpreter = "cmd"\n'
 _REMARK = pattern(r"^\s*@?(?:rem\b|::).*$", re.MULTILINE | re.IGNORECASE)
 _KNOWN = pattern(r"%%|%\*|%~?[a-z$:]*[0-9]|%[A-Za-z_][\w().#-]*(?::[^%\n]*)?%|\$\{\w+\}", re.IGNORECASE)
 _CALLS = pattern(r'^\s*@?("[^"\n]+\.(?:cmd|bat)"|[^\s"&|<>()]+\.(?:cmd|bat))(?=\s|$)', re.MULTILINE | re.IGNORECASE)
+
+
+def _batches(view: View) -> Iterator[tuple[Placed, Command]]:
+    rows = commands_of(view) if view.limits.scripts == "cmd" else ()
+    return ((here, one) for here, one in rows if one.interpreter == "cmd")
 
 
 @rule(
@@ -29,9 +36,7 @@ _CALLS = pattern(r'^\s*@?("[^"\n]+\.(?:cmd|bat)"|[^\s"&|<>()]+\.(?:cmd|bat))(?=\
 )
 def script_percent_lost(view: View) -> Iterator[Hit]:
     """Lone percent signs in batch files, the first of each."""
-    for here, one in commands_of(view) if view.limits.scripts == "cmd" else ():
-        if one.interpreter != "cmd":
-            continue
+    for here, one in _batches(view):
         lines = _KNOWN.sub("", _REMARK.sub("", one.body)).split("\n")
         at = next((at for at, line in enumerate(lines) if "%" in line), None)
         if at is not None:
@@ -49,9 +54,7 @@ def script_percent_lost(view: View) -> Iterator[Hit]:
 )
 def script_not_called(view: View) -> Iterator[Hit]:
     """Lines of batch files that start another one, before the last."""
-    for here, one in commands_of(view) if view.limits.scripts == "cmd" else ():
-        if one.interpreter != "cmd":
-            continue
+    for here, one in _batches(view):
         body = _REMARK.sub("", one.body)
         match = next((found for found in _CALLS.finditer(body) if body[found.end() :].partition("\n")[2].strip()), None)
         if match is not None:
