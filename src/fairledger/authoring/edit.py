@@ -372,7 +372,8 @@ def describe(change: AnswerChange | FieldChange) -> str:
             rows = change.value if isinstance(change.value, list) else [change.value]
             return f"{change.text} = " + ", ".join("{ " + ", ".join(one) + " }" for one in rows)
         secret = change.kind is not None and any(one.__name__ == "SecretRef" for one in change.kind.plain)
-        shown = "(hidden)" if secret and isinstance(change.value, str) else _shown(change.value)
+        told = change.kind is not None and change.value in change.kind.choices
+        shown = "(hidden)" if secret and not told and isinstance(change.value, str) else _shown(change.value)
         return f"{change.text} {change.way}= {shown}"
     if change.value is None:
         return f"without {change.spot.text}"

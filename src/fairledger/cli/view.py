@@ -45,7 +45,8 @@ def show_sheet(draft: Subject, report: Report, console: Console, *, overrides: b
             for seat in walked:
                 lines += _rows(_line(seat, names, overrides=overrides), seat)
     for one in draft.sheet.companions:
-        lines.append(("pass", one.name, "a script beside the answer file, which calls it"))
+        kind = "script" if one.runs else "profile"
+        lines.append(("pass", one.name, f"a {kind} beside the answer file, which calls it"))
         lines += [(f"  {text}", "", "") for text in one.told.split("\n") if text]
     rows = [line for line in lines if line[1] and line[0] not in ("pass", "component")]
     left = max((len(label) for label, _, _ in rows), default=0)

@@ -55,7 +55,9 @@ def tell(teller: Teller) -> Iterator[Event]:
         hidden = ((plain,) if plain != text else ()) + decoded(whole)
         # what a section of the file is known to bring is told by the section; the line that calls a script is known
         known = _own(teller, seat, written)
-        judged = (script if script and known else "" if known != COMMAND.name and known else whole, *hidden)
+        # a profile that a section writes is no script: nothing of it runs
+        runs = "" if lies is not None and known and not lies.runs else script
+        judged = (runs if script and known else "" if known != COMMAND.name and known else whole, *hidden)
         warned = tuple(dict.fromkeys(word for one in judged for word in warnings_of(one)))
         warned += tuple(f"makes the account {one}" for text_ in judged for one in accounts_made(text_))
         if not script and any(name.replace("/", "\\") in text for name in called):

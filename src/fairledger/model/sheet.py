@@ -96,6 +96,11 @@ class Companion(Struct, frozen=True):
     """What stands in the place of `SECRET` in the body; the file is private then."""
 
     @property
+    def runs(self) -> bool:
+        """Whether it is a script, or the like, rather than a profile that is read."""
+        return not self.name.endswith(".xml")
+
+    @property
     def told(self) -> str:
         """The body as it can be shown."""
         return str(self.body).replace(SECRET, str(self.secret) if isinstance(self.secret, SecretRef) else "(secret)")

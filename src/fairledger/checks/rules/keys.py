@@ -58,7 +58,7 @@ def key_form(view: View) -> Iterator[Hit]:
             yield Hit(spot, f"the product key holds {odd}, which no key has", "look at it again: copied, not typed")
 
 
-_GROUPS = "a key has five groups of five letters or digits"
+_GROUPS = 'a key has five groups of five letters or digits; "published" stands for the vendor\'s own'
 _NEVER = "AEILOSUZ015"
 """What no product key of this form holds, since people mistake it for something else."""
 
