@@ -10,7 +10,7 @@ from fairledger.profiles.secrets import Secrets
 
 STORE = """
 [[network.interface]]
-ssid = "lark & >moor"
+ssid = "monkey & >moor"
 wifi_key = { env = "STORE_KEY" }
 wifi_hidden = true
 """
@@ -25,7 +25,7 @@ def test_the_profile_says_what_the_draft_says(tmp_path, monkeypatch):
     path = tmp_path / "fair-ledger/1-wireless.xml"
     root = etree.parse(path).getroot()
     said = {name: root.findtext(f".//w:{name}", None, SPACE) for name in ("name", "nonBroadcast", "keyMaterial")}
-    assert said == {"name": "lark & >moor", "nonBroadcast": "true", "keyMaterial": KEY}
+    assert said == {"name": "monkey & >moor", "nonBroadcast": "true", "keyMaterial": KEY}
     assert root.findtext(".//w:authentication", None, SPACE) == "WPA2PSK"
     assert path.stat().st_mode & 0o077 == 0
     answers = next(tmp_path.glob("*.xml")).read_text()
@@ -40,9 +40,19 @@ def test_it_comes_back_with_its_key_as_a_reference(tmp_path, monkeypatch):
     text = next(tmp_path.glob("*.xml")).read_text()
     found = settled_file(text, tmp_path / "unattend.xml", DESK)
     interface = found.intent.sections["network"].interface[0]
-    assert (interface.name, interface.ssid, interface.wifi_hidden) == ("Wi-Fi", "lark & >moor", True)
+    assert (interface.name, interface.ssid, interface.wifi_hidden) == ("Wi-Fi", "monkey & >moor", True)
     assert KEY not in repr([one.told for one in found.sheet.companions])
-    (tmp_path / "fair-ledger/1-wireless.xml").write_text("<WLANProfile/>")
+    path = tmp_path / "fair-ledger/1-wireless.xml"
+    own = path.read_text()
+    for odd in (
+        own.replace("keyMaterial>", "w:keyMaterial>"),
+        own.replace("</MSM>", f"<keyMaterial>{KEY}</keyMaterial></MSM>"),
+    ):
+        path.write_text(odd)
+        told = repr([one.told for one in settled_file(text, tmp_path / "unattend.xml", DESK).sheet.companions])
+        assert "a&lt;b" not in told
+        assert "a<b" not in told
+    path.write_text("<WLANProfile/>")
     again = settled_file(text, tmp_path / "unattend.xml", DESK)
     assert "network" not in again.intent.sections
 

@@ -49,16 +49,18 @@ def _loses(setting: Setting) -> object:
 )
 def command_excluded(view: View) -> Iterator[Hit]:
     """Commands that exclude another one, told at the later one."""
-    roots = view.seats.roots
-    for later, root in enumerate(roots):
-        for other in roots[:later]:
-            pair = (root.component, other.component)
-            if pair[0] is None or pair[1] is None or root.block.pass_ != other.block.pass_:
-                continue
-            if pair[1].name in pair[0].excludes or pair[0].name in pair[1].excludes:
-                told = f"{pair[0].name} cannot stand beside {pair[1].name}"
-                yield at(root, told, "take one of the two out")
-                break
+    there: set[tuple[str, str]] = set()
+    excluded: dict[tuple[str, str], str] = {}
+    for root in view.seats.roots:
+        known, pass_ = root.component, root.block.pass_
+        if known is None:
+            continue
+        other = excluded.get((pass_, known.name)) or next((one for one in known.excludes if (pass_, one) in there), "")
+        if other:
+            yield at(root, f"{known.name} cannot stand beside {other}", "take one of the two out")
+        there.add((pass_, known.name))
+        for one in known.excludes:
+            excluded.setdefault((pass_, one), known.name)
 
 
 @rule(

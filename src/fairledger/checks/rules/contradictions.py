@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from fairledger.catalog.spoken import spoken_by, spoken_in
-from fairledger.catalog.values import known_language
+from fairledger.catalog.values import known_language, nearest_language
 from fairledger.checks.claims import PRACTICE, SELF, WINDOWS
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View
@@ -102,6 +102,26 @@ def setup_language(view: View) -> Iterator[Hit]:
         near = [tag for tag in sorted(media) if tag.startswith(f"{first}-")]
         hint = f"set locale.setup_language to {' or '.join(near[:3]) or 'en-US'}"
         yield Hit(view.intent.placed("locale", "setup_language"), told, hint)
+
+
+@rule(
+    "display-language",
+    Severity.ADVICE,
+    "No medium has the display language: the system speaks the medium's until a language pack is put in.",
+    source=f"{WINDOWS}, UILanguage, and the languages of the vendor's media",
+    fires='[locale]\nlanguage = "de-CH"\n',
+    silent='[locale]\nlanguage = "de-DE"\nformats = "de-CH"\n',
+)
+def display_language(view: View) -> Iterator[Hit]:
+    """Languages that have to come from somewhere else."""
+    locale = view.intent.get(LOCALE)
+    tag = locale.language if locale else None
+    media = spoken_by(view.target) if view.target is not None else ()
+    if media and view.target is not None and isinstance(tag, str) and known_language(tag) and tag not in media:
+        told = f"no medium of {view.target.name} has the display language {tag}"
+        near = nearest_language(tag, media)
+        hint = f"put its language pack in, or take {near} with formats of {tag}"
+        yield Hit(view.intent.placed("locale", "language"), told, hint)
 
 
 @rule(

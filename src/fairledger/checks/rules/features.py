@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from fairledger.catalog.offers import named, offers
+from fairledger.catalog.passes import pass_names
+from fairledger.catalog.routes import routes_of
 from fairledger.checks.claims import WINDOWS_TOOLS
 from fairledger.checks.rule import Hit, rule
 from fairledger.checks.view import View
@@ -66,6 +68,11 @@ def feature_name(view: View) -> Iterator[Hit]:
 def feature_source(view: View) -> Iterator[Hit]:
     """Features that have to come from somewhere, where nothing says from where."""
     found = view.intent.get(FEATURES)
+    route = next((one for one in routes_of(view.target) if one.name == view.facts.route), None) if view.target else None
+    absent = route is not None and bool(route.passes) and pass_names(view.family.name)[0] not in route.passes
+    if found is not None and found.source == "medium" and absent and route is not None:
+        told = f"no medium is there on the route {route.name}: what it should bring stays off"
+        yield Hit(view.intent.placed("features", "source"), told, "write a folder that the machine has")
     if found is None or found.source is not None or view.facts.network:
         return
     for field, name, spot in _names(view):

@@ -6,7 +6,7 @@ Values stand in PowerShell's single quotes, in which only the quote itself means
 from __future__ import annotations
 
 import re
-from functools import lru_cache
+from functools import cache, lru_cache
 
 from msgspec import Struct
 
@@ -62,6 +62,8 @@ _LAUNCH_SHORT = (
     r"%SystemDrive%\\(fair-ledger\\[\w.-]+)"
 )
 _TWICE = pattern(r"(['‘’‚‛])\1")
+_QUOTED = "((?:[^'‘’‚‛]|''|‘‘|’’|‚‚|‛‛)*)"
+"""A value in quotes: each quote in it stands twice, so that it ends in one place only."""
 _LONE_QUOTE = pattern(r"['‘’‚‛]")
 _HIVES = {"hkey_local_machine": "hklm", "hkey_users": "hku", "hkey_current_user": "hkcu"}
 
@@ -137,15 +139,14 @@ class Form(Struct, frozen=True):
 
     def values_in(self, line: str) -> tuple[Text, ...] | None:
         """The values of a line that was made so; None if it was not."""
-        found = self._pattern.fullmatch(line)
-        if found is None or any(_LONE_QUOTE.search(_TWICE.sub("", one)) for one in found.groups()):
-            return None
-        return tuple(parse_text(unquoted(one)) for one in found.groups())
+        found = _pattern_of(self).fullmatch(line)
+        return tuple(parse_text(unquoted(one)) for one in found.groups()) if found is not None else None
 
-    @property
-    def _pattern(self) -> re.Pattern[str]:
-        whole = str(self.line(*["\0"] * (len(self.parts) - 1)))
-        return pattern("(.*?)".join(re.escape(part) for part in whole.split("\0")), re.DOTALL)
+
+@cache
+def _pattern_of(form: Form) -> re.Pattern[str]:
+    whole = str(form.line(*["\0"] * (len(form.parts) - 1)))
+    return re.compile(_QUOTED.join(re.escape(part) for part in whole.split("\0")))
 
 
 def for_build(forms: tuple[Form, ...], target: Target | None) -> Form:

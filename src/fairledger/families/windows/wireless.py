@@ -6,6 +6,8 @@ The form is that of the vendor's public schema of wireless profiles. Only networ
 
 from __future__ import annotations
 
+import re
+
 from lxml import etree
 from msgspec.structs import replace
 
@@ -21,6 +23,7 @@ from fairledger.families.windows.command_lines import (
 )
 from fairledger.intent.network import Interface
 from fairledger.model.finding import Severity
+from fairledger.model.pattern import pattern
 from fairledger.model.sheet import SECRET, Companion
 from fairledger.model.values import SecretRef, SecretSource, Text, concat, escape_text, escaped, parse_text
 
@@ -33,6 +36,7 @@ _WPA3_FROM = 18362
 _SERVICE = "WirelessNetworking"
 """The feature without which a server has no wireless service."""
 _XML = "xml-text"
+_SECRET_TAG = pattern(r"</?([^>\s/]*(?:key|pass)[^>\s/]*)", re.IGNORECASE)
 FIELDS = ("ssid", "wifi_key", "wifi_hidden", "wifi_security")
 
 
@@ -130,7 +134,10 @@ def parted(name: str, text: str) -> Companion:
     """A profile that was read, its key apart from the rest; as it is where it is none."""
     before, start, rest = text.partition("<keyMaterial>")
     key, end, after = rest.partition("</keyMaterial>")
-    if not (start and end):
+    if (set(_SECRET_TAG.findall(before + after)) - {"sharedKey", "keyType"}) or (start and not end):
+        # a key that stands otherwise than we write it: nothing of the file is shown
+        return Companion(name, SECRET, secret=SecretRef((SecretSource("value", text),)))
+    if not start:
         return Companion(name, text)
     plain = key.replace("&lt;", "<").replace("&gt;", ">").replace("&quot;", '"').replace("&amp;", "&")
     secret = SecretRef((SecretSource("value", plain),))
