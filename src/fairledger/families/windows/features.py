@@ -118,6 +118,8 @@ def recognise(reader: Reader) -> Features | None:
                 source, seen = said, True
             elif said is not None:
                 continue
+            if said is not None:
+                reader.places.setdefault(("features", "source"), item)
             found[field] = (*found.get(field, ()), name)
             reader.take(item, "features", field, len(found[field]) - 1, whole=True)
             break
