@@ -20,7 +20,7 @@ from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.owners import owner_of
 from fairledger.exchange.exact import Side, matched, told_apart
 from fairledger.exchange.own_values import OwnValue, own_elsewhere, with_parameters
-from fairledger.exchange.weighing import Weighing, blamed_for, dropping
+from fairledger.exchange.weighing import Weighing, blamed_for, dropping, refused_in
 from fairledger.families.build import recognise
 from fairledger.families.casting import stamped
 from fairledger.families.stamps import is_stamp, stamp_text
@@ -167,6 +167,8 @@ class _Adopter:
                 if not blamed & portable:
                     raise
                 return bare, blamed
+            if refused := refused_in(said.findings, bare.text) & portable:
+                return bare, refused
             first = Side(said.sheet, said.catalog, adds_up=said.family.adds_up)
             match = matched(first, self.mine)
             weighed = Weighing(self.mine, self.meant.understood, first, match)

@@ -12,6 +12,7 @@ from fairledger.authoring.emit import text
 from fairledger.catalog.seats import Seat
 from fairledger.exchange.exact import Match, Side, is_list, key_of_item
 from fairledger.exchange.rest import rest_of
+from fairledger.model.finding import Finding, Severity
 from fairledger.model.sheet import Node, Sheet
 from fairledger.subject.subject import Subject
 
@@ -107,6 +108,17 @@ def blamed_for(apart: Iterable[str], mine: Side, understood: Mapping[int, str], 
                     blamed |= set(_sections_in(block.children, path.split("/") if path else [], understood))
                     blamed |= {understood.get(id(block), ""), block.origin.by} if not path else set()
     return blamed - {""}
+
+
+def refused_in(findings: Iterable[Finding], draft: str) -> set[str]:
+    """The sections of a draft in which its target refuses something, so that no file would come of it."""
+    rows = draft.split("\n")
+    refused = set()
+    for one in findings:
+        if one.rule == "not-expressible" and one.severity == Severity.ERROR and one.line:
+            heads = (row for row in reversed(rows[: one.line]) if row.startswith("["))
+            refused.add(next(heads, "").strip("[]").partition(".")[0])
+    return refused
 
 
 def _sections_in(nodes: Iterable[Node], way: list[str], understood: Mapping[int, str]) -> Iterator[str]:

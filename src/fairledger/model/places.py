@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Protocol
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 
 class Origin(Struct, frozen=True, gc=False):
@@ -43,6 +44,14 @@ class Place(Struct, frozen=True, gc=False):
     def place(self) -> Place:
         """Itself: a place is as good as what stands there."""
         return self
+
+
+def line_below(place: Place, lines: int) -> Place:
+    """The place so many lines below, in a text of several lines."""
+    origin = place.origin
+    if not lines or origin.line is None:
+        return place
+    return replace(place, origin=replace(origin, line=origin.line + lines, column=None))
 
 
 class Placed(Protocol):

@@ -99,6 +99,8 @@ class Limits(Struct, frozen=True, kw_only=True):
     licence_must_be_accepted: bool = False
     product_key_pattern: str = ""
     """A regular expression for a whole key; empty where keys do not exist."""
+    product_key_without: str = ""
+    """What no product key of that form holds, since people mistake it for something else."""
     firmware_partition_for: tuple[str, ...] = ()
     """Firmware kinds that cannot start from a wiped disk without a firmware system partition."""
     active_partition_for: tuple[str, ...] = ()

@@ -16,10 +16,12 @@ from fairledger.catalog.passes import pass_names
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import target_named
 from fairledger.families.kickstart.statements import SourceText
+from fairledger.families.kickstart.telling import line_of
 from fairledger.families.kickstart.tokens import QuoteError, quote, split
 from fairledger.families.registry import family_named, family_of_file
 from fairledger.model.errors import ContentError, FileTroubleError, WrongUseError
 from fairledger.model.sheet import Block, Node, Sheet
+from fairledger.model.values import parse_text
 from fairledger.profiles.hashes import unix_hash
 
 TARGET = target_named("el-9")
@@ -99,6 +101,41 @@ def test_no_value_changes_the_structure(text):
 def test_scripts_cannot_leave_their_section(script):
     with pytest.raises(ContentError):
         KICKSTART.write(sheet_of("x", script), TARGET)
+
+
+def test_words_that_only_begin_like_a_section_stay_in_their_script():
+    script = "%postfix x\n  %endless\n%packages-old\n%includes"
+    data = KICKSTART.write(sheet_of("x", script), TARGET)
+    assert KICKSTART.read(data, "x.ks").sheet.bare() == sheet_of("x", script)
+
+
+def test_what_a_script_takes_in_stays_a_direct_answer_and_no_value_can_ask_for_it(program):
+    program.file("gate.ks", "#version=RHEL9\nreboot\n%post\ncat <<END\n%include /tmp/a\nEND\n%end\n")
+    program("adopt", "gate.ks", "--out", "gate.toml")
+    assert "[[answers.post." in (program.folder / "gate.toml").read_text()
+    told = program("check", "gate.toml", status=1).stdout
+    assert "script-takes-in" in told
+    assert "not-expressible" not in told
+    script = Node("body", parse_text("%include /tmp/a\n${body}"))
+    (cast,) = KICKSTART.cast(Sheet((Block("post", "%post", "", (script,)),)), TARGET)
+    assert b"\necho %include" in cast.whole(lambda _: "%include /tmp/a\necho %include")
+    with pytest.raises(ContentError, match="take in a file"):
+        cast.whole(lambda _: "%include /tmp/a\n%include /etc/x")
+
+
+@pytest.mark.parametrize(
+    ("text", "line"),
+    [
+        ("vmserialnum --esx=x\naccepteula\ninstall --firstdisk\nreboot\n", "esxi"),
+        ("accepteula\npart / --size=9\n", "esxi"),
+        ("install cdrom\nesxlocation --disk=sda\nvirtualdisk cos --size=9\nvmserialnum --esx=x\n", "esx"),
+        ("rootpw x\nclearpart --alldrives --overwritevmfs\n", "esxi"),
+        ("rootpw x\nreboot\nnetwrok --bootproto=dhcp\n", "el"),
+        ("accepteula\nlang en_GB\nautopart --type=lvm\n%packages\n%end\n", "el"),
+    ],
+)
+def test_which_installer_a_file_is_for_is_told_from_all_of_it(text, line):
+    assert line_of(SourceText(text)) == line
 
 
 @pytest.mark.parametrize("options", ["select sssd # x", "a\nreboot", 'a "b', "a\\", "a\0"])

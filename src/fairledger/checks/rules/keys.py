@@ -43,7 +43,7 @@ def key_form(view: View) -> Iterator[Hit]:
     for seat in view.where(_is_key) if pattern else ():
         if seat.text and seat.text not in taken and not re.fullmatch(pattern, seat.text.strip()):
             yield at(seat, "the product key has the wrong form", _GROUPS)
-        elif seat.text and seat.text not in taken and (odd := _odd(seat.text)):
+        elif seat.text and seat.text not in taken and (odd := _odd(seat.text, view.limits.product_key_without)):
             yield at(seat, f"the product key holds {odd}, which no key has", "look at it again: copied, not typed")
     for source in sources if pattern else ():
         if source.kind != "value" or not isinstance(source.name, str):
@@ -54,18 +54,16 @@ def key_form(view: View) -> Iterator[Hit]:
             yield Hit(spot, "a placeholder stands where the product key belongs", "put the key in, or take it out")
         elif not re.fullmatch(pattern, held):
             yield Hit(spot, "the product key has the wrong form", _GROUPS)
-        elif odd := _odd(held):
+        elif odd := _odd(held, view.limits.product_key_without):
             yield Hit(spot, f"the product key holds {odd}, which no key has", "look at it again: copied, not typed")
 
 
 _GROUPS = 'a key has five groups of five letters or digits; "published" stands for the vendor\'s own'
-_NEVER = "AEILOSUZ015"
-"""What no product key of this form holds, since people mistake it for something else."""
 
 
-def _odd(key: str) -> str:
+def _odd(key: str, never: str) -> str:
     """What stands in a key and in none; at most three of it, so that nothing of the rest is told."""
-    found = sorted({char for char in key.upper() if char in _NEVER})
+    found = sorted({char for char in key.upper() if char in never})
     return " or ".join(found[:3])
 
 

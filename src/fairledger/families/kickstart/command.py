@@ -8,6 +8,7 @@ from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
 from fairledger.families.kickstart.fields import on
 from fairledger.families.kickstart.lines import has
+from fairledger.families.kickstart.statements import taken_in
 from fairledger.intent.command import Command
 from fairledger.model.values import Template, parse_text
 
@@ -34,6 +35,7 @@ def _canonical_one(one: Command, words: Words) -> Command:
     section = f"%{MOMENTS[one.when]}"
     filled = one.fill and isinstance(parse_text(one.body), Template)
     body = one.body if filled or not one.fill else str(parse_text(one.body))
+    body = "" if taken_in(body) else body
     return Command(
         when=one.when,
         body=body,
@@ -56,6 +58,10 @@ def translate(value: tuple[Command, ...], words: Words) -> None:
             words.told.append(path)
             words.cannot((*path, "when"), f"a command at {one.when}", why, "choose another moment")
             continue
+        if taken_in(one.body):
+            why = "the installer takes in a file there, even in the midst of a text that the script writes"
+            instead = "write the line in two parts, or answer the section directly"
+            words.cannot((*path, "body"), "a line that begins with %include", why, instead)
         words.leave_out(path, one, ("about", "restart"), "a section says nothing of the kind")
         words.told += [(*path, "hidden")] if one.hidden else []  # nothing has a window
         origin = words.origin(*path)

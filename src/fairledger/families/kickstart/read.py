@@ -8,47 +8,18 @@ from pathlib import Path
 from fairledger.catalog.catalog import catalog_of
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.setting import Component, Setting
-from fairledger.catalog.targets import all_targets
 from fairledger.families.interface import Reading
 from fairledger.families.kickstart.statements import SECTIONS, SourceText, Statement
+from fairledger.families.kickstart.telling import line_of, target_of
 from fairledger.families.kickstart.tokens import Token
 from fairledger.model.finding import Finding, Severity
 from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin
 from fairledger.model.sheet import Block, Extra, Node, Sheet, visible
 from fairledger.model.suggest import did_you_mean
-from fairledger.model.target import Target
 from fairledger.storage.files import MOST_LEVELS, decode, read_bytes
 
-_OWN = {
-    "esx": {"esxlocation", "virtualdisk", "vmlicense", "firewallport"},
-    "esxi": {"vmaccepteula", "accepteula", "installorupgrade", "paranoid", "dryrun", "serialnum", "%firstboot"},
-}
-"""Commands that tell a line of releases."""
 _BARE_NUMBER_SIGN = pattern(r"""[^'"#]+#.*""")
-_VERSION = pattern(r"^#\s*version=(RHEL|F|DEVEL)(\d*)", re.MULTILINE)
-
-
-def line_of(source: SourceText) -> str:
-    """The line of releases that a file is for, by the commands that only one has."""
-    names = {one.name for one in source.statements}
-    return next((line for line, own in _OWN.items() if names & own), "el")
-
-
-def target_of(source: SourceText) -> tuple[Target, str] | None:
-    """The target that a file is for, and what says so; None for Linux files that do not say their release."""
-    line = line_of(source)
-    match = _VERSION.search(source.text)
-    rows = [one for one in all_targets() if one.family == "kickstart"]
-    if match and match[2]:
-        named = {"RHEL": f"el-{match[2]}", "F": f"fedora-{match[2]}"}.get(match[1])
-        for one in rows:
-            if one.id == named:
-                return one, f"its first lines say {match[0].lstrip('# ')}"
-    if line == "el":
-        return None
-    fitting = [one for one in rows if one.line == line]
-    return fitting[-1], "it uses commands that only this installer has"
 
 
 class FileReader:
@@ -76,8 +47,8 @@ class FileReader:
             return Reading(Sheet(), tuple(self.findings), {})
         for fault in source.faults:
             self.find("line-unreadable", fault.message, fault.at, fault.hint)
-        line = line_of(source)
-        guess = target_of(source)
+        line = line_of(source, self.own)
+        guess = target_of(source, line)
         nominal = guess[0] if guess else None
         self.catalog = catalog_of("kickstart", nominal, self.own)
         blocks = tuple(block for one in source.statements for block in self.blocks(one, line))

@@ -12,8 +12,10 @@ from fairledger.checks.claims import KICKSTART
 from fairledger.checks.rule import Hit, at, found_by_reader, rule
 from fairledger.checks.rules.scripts import found_in
 from fairledger.checks.view import View
+from fairledger.families.kickstart.statements import taken_in
 from fairledger.intent.disk import DISK
 from fairledger.model.finding import Severity
+from fairledger.model.places import line_below
 from fairledger.model.sheet import visible
 from fairledger.model.suggest import slipped
 
@@ -242,6 +244,29 @@ def section_slipped(view: View) -> Iterator[Hit]:
         if meant:
             told = f"%{visible(match[1])} begins no section, and is taken for a part of the script"
             yield Hit(here, told, f"write %{meant}")
+
+
+@rule(
+    "script-takes-in",
+    Severity.WARNING,
+    "A line of a script that begins with %include is no part of it: the installer puts that file's lines there, and "
+    "stops where there is no such file; a text that the script writes cannot hold such a line.",
+    source=f"{KICKSTART}, %include",
+    fires=_FIRST + "%post\ncat >/root/gate.ks <<END\n%include /tmp/disks.ks\nEND\n%end\n",
+    silent=_FIRST + "%post\necho '%include /tmp/disks.ks' >/root/gate.ks\n%end\n",
+)
+def script_takes_in(view: View) -> Iterator[Hit]:
+    """Lines of scripts that the installer takes for its own."""
+    for seat in view.where(_is_body):
+        for line in taken_in(seat.text or ""):
+            file = visible(" ".join((seat.text or "").split("\n")[line].split()[1:])) or "a file"
+            here = line_below(seat.place, line)
+            told = f"the installer takes in {file} here, also in the midst of a text that the script writes"
+            yield Hit(here, told, "write the line otherwise, such as with echo, if the script means it")
+
+
+def _is_body(setting: Setting) -> object:
+    return setting.form == "body"
 
 
 @rule(

@@ -19,6 +19,19 @@ _NO_SECTIONS = ("end", "include", "ksappend")
 _HEADER = pattern(r"%([a-z-]+)")
 
 
+def section_of(line: str) -> str:
+    """The name behind the percent sign, if that is a line's first word; else nothing. Words that go on are others."""
+    match = _HEADER.fullmatch(line.split(None, 1)[0]) if "%" in line and line.strip() else None
+    return match[1] if match else ""
+
+
+def taken_in(body: str) -> list[int]:
+    """The lines of a section's text (from 0) that take in another file, wherever in the text they stand."""
+    if "%include" not in body:
+        return []
+    return [at for at, line in enumerate(body.split("\n")) if section_of(line) == "include"]
+
+
 class Statement(Struct, frozen=True):
     """A command with its words, or a section's header with its body."""
 
@@ -75,15 +88,15 @@ class SourceText:
         while number < len(self._starts):
             start, line = self._line(number)
             bare = line.strip()
-            header = _HEADER.match(bare)
+            header = section_of(bare)
             if not bare or bare.startswith("#"):
                 number += 1
-            elif header and header[1] in SECTIONS:
-                number = self._section(number, header[1])
-            elif header and header[1] not in _NO_SECTIONS and self._ends(number):
-                number = self._section(number, header[1])
+            elif header in SECTIONS:
+                number = self._section(number, header)
+            elif header and header not in _NO_SECTIONS and self._ends(number):
+                number = self._section(number, header)
                 self.foreign.append(self.statements.pop())
-            elif header and header[1] == "end":
+            elif header == "end":
                 self.faults.append(Fault(start, "%end closes nothing", "take it out, or add the section's header"))
                 number += 1
             else:
@@ -97,8 +110,8 @@ class SourceText:
     @cached_property
     def _marks(self) -> list[tuple[int, str]]:
         """The lines that end a section or begin one of a known name."""
-        found = ((at, _HEADER.match(self._line(at)[1].strip())) for at in range(len(self._starts)))
-        return [(at, one[1]) for at, one in found if one and (one[1] == "end" or one[1] in SECTIONS)]
+        found = ((at, section_of(self._line(at)[1])) for at in range(len(self._starts)))
+        return [(at, one) for at, one in found if one == "end" or one in SECTIONS]
 
     def _command(self, number: int) -> int:
         start, line = self._line(number)
@@ -134,11 +147,11 @@ class SourceText:
         closed = False
         while last < len(self._starts):
             _, inner = self._line(last)
-            match = _HEADER.match(inner.strip()) if "%" in inner else None
-            if match and match[1] == "end":
+            begun = section_of(inner)
+            if begun == "end":
                 closed = True
                 break
-            if match and match[1] in SECTIONS and inner.startswith("%"):
+            if begun in SECTIONS:
                 break
             last += 1
         from_ = self._starts[number + 1] if number + 1 < len(self._starts) else len(self.text)

@@ -11,7 +11,7 @@ from fairledger.catalog.catalog import Catalog, catalog_of
 from fairledger.catalog.setting import Setting
 from fairledger.families.casting import Cast, Marks, is_open
 from fairledger.families.kickstart.read import entry_of, entry_text
-from fairledger.families.kickstart.statements import SECTIONS, SourceText
+from fairledger.families.kickstart.statements import SECTIONS, SourceText, section_of, taken_in
 from fairledger.families.kickstart.tokens import QuoteError, quote, split
 from fairledger.model.errors import ContentError
 from fairledger.model.finding import Finding, Severity, finding_at
@@ -69,9 +69,13 @@ class Writer:
         if not is_open(node.value):
             return written(node)
 
+        own = len(taken_in(str(node.value)))
+
         def put(text: str) -> str:
             self.findings = []
             made = written(replace(node, value=text))
+            if len(taken_in(text)) > own:
+                self.refuse(block, node, "a value begins a line with %include, and the installer would take in a file")
             if self.findings:
                 raise ContentError(self.findings)
             return made
@@ -152,12 +156,10 @@ class Writer:
     def body(self, block: Block, node: Node) -> str:
         """A script's lines; one that would end the section is refused."""
         value = str(node.value)
-        lines = value.split("\n")
-        ends = ("end", *SECTIONS)
-        for line in lines:
-            word = line.strip().split(" ", 1)[0].split("\t", 1)[0]
-            if word.startswith("%") and any(word[1:].startswith(end) for end in ends):
-                self.refuse(block, node, f"a line of the script begins with {visible(word)} and would end the section")
+        for line in value.split("\n"):
+            if section_of(line) in ("end", *SECTIONS):
+                told = f"a line of the script begins with %{section_of(line)} and would end the section"
+                self.refuse(block, node, told)
         if any(char in value for char in _STRANGE):
             self.refuse(block, node, "the script holds a control character or a strange line end")
         return value

@@ -53,6 +53,7 @@ _LIMITS = Limits(
     sign_in_count=True,
     licence_must_be_accepted=True,
     product_key_pattern=r"[A-Za-z0-9]{5}(-[A-Za-z0-9]{5}){4}",
+    product_key_without="AEILOSUZ015",
     firmware_partition_for=("uefi",),
     reserved_for=("uefi",),
     active_partition_for=("bios",),
