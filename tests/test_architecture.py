@@ -118,6 +118,7 @@ def names_of_catalogs() -> set[str]:
                 *(one.path for one in component.settings),
                 *(one.name for one in component.settings),
             }
+    names -= {"profile"}  # a kind of file of our own
     for section in sections():
         names -= {section.name}
         for field in fields_below(section.table, section.name):

@@ -104,6 +104,12 @@ def test_what_is_taken_out_is_gone_and_all_else_stays(path, tmp_path):
         ("%packages\n@^ x # base\n%end\n", ["%packages/environment=y"], "%packages\n@^y # base\n%end\n"),
         ("%packages\na\n%end\n", ["%packages/package=b, c"], "%packages\na\nb\nc\n%end\n"),
         ("%packages\na\n%end\n", ['%packages/package+=["b"]'], "%packages\na\nb\n%end\n"),
+        (
+            "%addon org_fedora_oscap\nprofile = a # b\n%end\n",
+            ["org_fedora_oscap/profile=c", "org_fedora_oscap/xccdf-id=d"],
+            "%addon org_fedora_oscap\nprofile = c\n    xccdf-id = d\n%end\n",
+        ),
+        ("lang en\n", ["com_redhat_kdump/--disable"], "lang en\n%addon com_redhat_kdump --disable\n%end\n"),
         ("%packages\r\na\r\nb\r\n%end\r\n", ["%packages/package[a]=c"], "%packages\r\nc\r\nb\r\n%end\r\n"),
         ("%packages\na\nb\n%end\n", ["%packages/package-=a"], "%packages\nb\n%end\n"),
         ("part / --size=1 \\\n --ondisk=sda\n", ["part[/]/--size=2"], "part / --size=2 \\\n --ondisk=sda\n"),
@@ -125,8 +131,13 @@ def test_lines_change_as_they_were_asked_to(text, changes, wanted, tmp_path):
         ("part / --size=1 \\\n --grow\npart /b --size=2\n", ["part[/]"], "part /b --size=2\n"),
         (
             "lang en\n%addon com_redhat_kdump\n%end\n%post\n:\n%end\n",
-            ["%addon[com_redhat_kdump]", "%post"],
+            ["com_redhat_kdump", "%post"],
             "lang en\n",
+        ),
+        (
+            "%addon org_fedora_oscap\n  profile = a # b\nx = y\n%end\n",
+            ["org_fedora_oscap/profile"],
+            "%addon org_fedora_oscap\nx = y\n%end\n",
         ),
         ("%packages\na # one\nb\n%end\n", ["%packages/package[a]"], "%packages\nb\n%end\n"),
     ],

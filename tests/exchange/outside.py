@@ -145,6 +145,10 @@ def _words(line):
 
 
 def _body(section, lines):
+    if section[0] == "%addon":
+        # names and values: blanks around them, and quotes around a value, say nothing
+        pairs = (line.strip().partition("=") for line in lines if line.strip() and not line.strip().startswith("#"))
+        return tuple(sorted((name.strip(), value.strip().strip("\"'")) for name, _, value in pairs))
     if section[0] != "%packages":
         return tuple(line.rstrip() for line in lines if line.strip())
     said = (line.partition("#")[0].strip() for line in lines)

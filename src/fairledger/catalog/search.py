@@ -111,7 +111,8 @@ def _entries(catalog: Catalog, named: str) -> Iterator[_Entry]:
             continue
         shared = dict.fromkeys(roots_of(f"{component.about} {component.words}"), _COMPONENT * 0.6)
         shared.update(dict.fromkeys(roots_of(name), _COMPONENT))
-        own = Setting(path="", kind="group", about=component.about, words=component.words)
+        closing = f" end of section {component.ends} close" if component.ends else ""
+        own = Setting(path="", kind="group", about=component.about, words=component.words + closing)
         yield _entry(component, own, shared, roots_of(name))
         for setting in component.settings:
             yield _entry(component, setting, shared, roots_of(setting.name))

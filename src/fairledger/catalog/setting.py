@@ -51,7 +51,8 @@ class Setting(Struct, frozen=True, kw_only=True, omit_defaults=True, dict=True):
     example: str = ""
     form: str = ""
     """How it is written where that matters: ``flag`` (alone, there or not), ``bare`` (with a value or without),
-    ``word`` (by its place), ``rest`` (all that is left of the line), ``entry`` (a line of its own), ``body``."""
+    ``word`` (by its place), ``rest`` (all that is left of the line), ``entry`` (a line of its own),
+    ``line`` (a line ``name = value``), ``body``."""
     lines: tuple[str, ...] = ()
     """The lines of releases that have it; empty means all of its component's."""
     refers: str = ""
@@ -158,9 +159,18 @@ class Component(Struct, frozen=True, kw_only=True, omit_defaults=True, dict=True
     """Components that must stand before it."""
     section: str = ""
     """The section whose text must hold it; empty where it stands by itself."""
+    ends: str = ""
+    """The line that ends it, where it is a section that does not just end with the next one."""
+    opened_by: str = ""
+    """The word before its name that begins it, where several begin with the same."""
     needs: tuple[str, ...] = ()
     """Settings without which it is refused or useless; one of ``a|b`` is enough."""
     settings: tuple[Setting, ...] = ()
+
+    @cached_property
+    def section_like(self) -> bool:
+        """Whether it is a section: something stands below the line that begins it."""
+        return any(one.form in ("entry", "line", "body") for one in self.settings)
 
     def setting(self, path: str) -> Setting | None:
         """The setting at exactly that path."""

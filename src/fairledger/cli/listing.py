@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from typing import Any
 
+from fairledger.authoring.emit import key
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.differ import Difference
 from fairledger.catalog.example import example_of
@@ -49,12 +50,13 @@ def show_found(question: str, found: Sequence[Found], catalog: Catalog, console:
         console.say(console.style(setting.path or one.component.name, "bold") + f"  of {one.component.name}")
         console.paragraph(f"{setting.about or one.component.about}", indent="  ", hang="  ")
         kind = _kind(setting.kind, choices_of(setting.kind, setting)) if setting.path else "component"
-        console.paragraph(f"{kind}; in {passes}{unsure}", indent="  ")
+        ends = f"; ends with {one.component.ends}" if one.component.ends and not setting.path else ""
+        console.paragraph(f"{kind}; in {passes}{ends}{unsure}", indent="  ")
         example = example_of(one.component, setting, catalog)
         if "=" in example:
             console.say(f"  fairledger set FILE {console.style(example, 'good')}\n")
         else:
-            told = f"[answers.{usual}.{one.component.name}]"
+            told = f"[answers.{usual}.{key(one.component.name)}]"
             console.say(f"  in the draft: {console.style(told, 'good')}\n")
     left = len(found) - most
     if left > 0:

@@ -157,6 +157,9 @@ def explain_component(component: Component, catalog: Catalog, console: Console) 
     console.paragraph(component.about, indent="  ")
     told = "all its settings are here" if component.complete else "it may have settings that are not described here"
     console.paragraph(f"passes: {', '.join(component.passes)}; {told}", indent="  ")
+    if component.section_like:
+        end = f"with a line {component.ends}" if component.ends else "where the next section begins, or with the file"
+        console.paragraph(f"ends: {end}", indent="  ")
     for label, text in _release_rows(component, Setting(path="", kind="group"), catalog):
         console.paragraph(f"{label}: {text}", indent="  ")
     if component.policy:
@@ -172,6 +175,27 @@ def explain_component(component: Component, catalog: Catalog, console: Console) 
         depth = setting.path.count("/")
         table.add_row("  " * (depth + 1) + setting.name, setting.kind, setting.about)
     console.table(table)
+    return Status.DONE
+
+
+def explain_end(name: str, ended: Sequence[Component], catalog: Catalog, console: Console) -> int:
+    """A line that ends sections: which ones; it is no setting."""
+    told = "Ends a section. It is written and read by itself, and is never set."
+    if not ended and catalog.target is not None:
+        told = f"{catalog.target.name} has no {name}: a section ends where the next one begins, or with the file."
+    if console.json:
+        console.write_json({"end": name, "about": told, "components": [one.name for one in ended]})
+        return Status.DONE
+    console.say(console.style(name, "bold"))
+    console.paragraph(told, indent="  ")
+    here = {(one.opened_by + " " + one.name).strip(): one for one in ended}
+    bare = sorted(set(catalog.names()) - {one.name for one in ended})
+    if not ended:
+        return Status.DONE
+    console.paragraph(", ".join(here), indent=f"  {'ends':<{_LABEL}} ", hang=" " * (_LABEL + 3))
+    without = [one for one in bare if (known := catalog.component(one)) is not None and known.section_like]
+    if without:
+        console.paragraph(", ".join(without), indent=f"  {'not':<{_LABEL}} ", hang=" " * (_LABEL + 3))
     return Status.DONE
 
 

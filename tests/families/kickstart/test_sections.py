@@ -442,7 +442,7 @@ def test_the_file_of_a_hand_made_installation_is_understood():
     disk = intent.get(DISK)[0]
     assert (disk.which, disk.fate, disk.plan.scheme) == ("vda", "keep", "groups")
     assert intent.get(SOURCE).repository[0].name == "AppStream"
-    assert left == ["clearpart", "network", "%addon", "%anaconda"]
+    assert left == ["clearpart", "network", "com_redhat_kdump", "%anaconda"]
     assert intent.place("network", "interface", 0, "gateway").origin.line == 11
 
 

@@ -24,13 +24,16 @@ def run(options: argparse.Namespace, console: Console) -> int:
     from fairledger.catalog.own import NOTHING
     from fairledger.catalog.passes import passes_of
     from fairledger.catalog.targets import target_named
-    from fairledger.cli.reference import explain_component, explain_pass, explain_settings
+    from fairledger.cli.reference import explain_component, explain_end, explain_pass, explain_settings
 
     target = target_named(options.target)
     catalog = Catalog(target.family, target, own_of(options) or NOTHING)
     for one in passes_of(target.family):
         if one.name == options.name:
             return explain_pass(one, catalog, console)
+    ended = [one for one in catalog.components() if one.ends == options.name]
+    if options.name and (ended or any(one.ends == options.name for one in Catalog(target.family).components())):
+        return explain_end(options.name, ended, catalog, console)
     component = catalog.named(options.name)
     if component is not None:
         return explain_component(component, catalog, console)

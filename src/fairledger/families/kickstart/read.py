@@ -51,7 +51,7 @@ class FileReader:
         guess = target_of(source, line)
         nominal = guess[0] if guess else None
         self.catalog = catalog_of("kickstart", nominal, self.own)
-        blocks = tuple(block for one in source.statements for block in self.blocks(one, line))
+        blocks = tuple(block for one in source.statements for block in self.blocks(one))
         extras = []
         for one in source.foreign:
             whole = source.text[one.start : one.body_start + len(one.body or "")] + "%end"
@@ -65,9 +65,9 @@ class FileReader:
             hints |= {"target": nominal.id, "basis": guess[1]}
         return Reading(Sheet(blocks, tuple(extras)), tuple(self.findings), hints)
 
-    def blocks(self, one: Statement, line: str) -> tuple[Block, ...]:
+    def blocks(self, one: Statement) -> tuple[Block, ...]:
         """One command or section; or what stands in a file that is taken in, where it can be looked at."""
-        block = self.block(one, line)
+        block = self.block(one)
         if one.name not in ("%include", "include", "%ksappend") or not one.tokens:
             return (block,)
         named = one.tokens[0].text
@@ -101,24 +101,27 @@ class FileReader:
         self.findings += reading.findings
         return reading.sheet.blocks
 
-    def block(self, one: Statement, line: str) -> Block:
+    def block(self, one: Statement) -> Block:
         """One command or section."""
-        known = self.catalog.anywhere(one.name)
-        name = known.alias if known is not None and known.alias else one.name
+        known, word, tokens = self.catalog.anywhere(one.name), one.name, one.tokens
+        inner = self.catalog.anywhere(tokens[0].text) if tokens and one.body is not None else None
+        if inner is not None and inner.opened_by == one.name:
+            known, word, tokens = inner, inner.name, tokens[1:]
+        name = known.alias if known is not None and known.alias else word
         pass_ = one.name[1:] if one.name[1:] in SECTIONS and one.name.startswith("%") else "setup"
-        children = self.arguments(one.tokens, known)
+        children = self.arguments(tokens, known)
         for token in one.tokens:
             if _BARE_NUMBER_SIGN.fullmatch(self.text_of(token)):
                 told = "a number sign stands inside a word without quotes: whether the rest is a comment is not sure"
                 hint = "put the word in quotes"
                 self.find("word-cut", told, token.start, hint, pass_, name, severity=Severity.WARNING)
         if one.body is not None:
-            if not one.closed and line == "el":
+            if not one.closed and known is not None and known.ends:
                 self.find(
                     "section-open", f"{one.name} is not closed", one.start, "end it with a line %end", pass_, name
                 )
             children += self.body(one, known)
-        return Block(pass_, name, "", tuple(children), self.origin(one.start), one.name if one.name != name else "")
+        return Block(pass_, name, "", tuple(children), self.origin(one.start), word if word != name else "")
 
     def arguments(self, tokens: tuple[Token, ...], known: Component | None) -> list[Node]:
         """Options and words of a command, in their order."""
@@ -169,6 +172,8 @@ class FileReader:
         body = one.body or ""
         if known is not None and any(setting.form == "entry" for setting in known.settings):
             return self.entries(body, one.body_start)
+        if known is not None and any(setting.form == "line" for setting in known.settings):
+            return self.lines(body, one.body_start)
         if known is None or known.setting("body") is None:
             return []
         text = body.replace("\r\n", "\n").removesuffix("\n")
@@ -184,6 +189,19 @@ class FileReader:
             if text:
                 name, value = entry_of(text)
                 out.append(Node(name, value, (), self.origin(start + len(line) - len(line.lstrip()))))
+            start += len(line)
+        return out
+
+    def lines(self, body: str, start: int) -> list[Node]:
+        """The lines of a section that says names and their values."""
+        out = []
+        for line in body.splitlines(keepends=True):
+            name, equals, value = line.strip().partition("=")
+            if name and not name.startswith("#"):
+                bare = value.strip()
+                quoted = len(bare) > 1 and bare[0] == bare[-1] and bare[0] in "'\""
+                value = (bare[1:-1] if quoted else bare) if equals else "true"
+                out.append(Node(name.rstrip(), value, (), self.origin(start + len(line) - len(line.lstrip()))))
             start += len(line)
         return out
 

@@ -7,7 +7,7 @@ from fairledger.catalog.seats import Seat, Seats
 from fairledger.families.kickstart.read import entry_text
 from fairledger.families.kickstart.statements import SourceText, Statement
 from fairledger.families.kickstart.tokens import Token
-from fairledger.families.kickstart.write import COMMANDS, Writer
+from fairledger.families.kickstart.write import BELOW, COMMANDS, Writer
 from fairledger.model.errors import ContentError, WrongUseError
 from fairledger.model.items import is_new, meant, place_in
 from fairledger.model.pattern import pattern
@@ -16,6 +16,10 @@ from fairledger.model.values import Scalar
 
 _SPACE_BEFORE = pattern(r"(?:[ \t]|\\\r?\n)+$")
 """Blanks before a word, with the backslashes that join its line to the one above."""
+
+
+LINES = ("entry", "line")
+"""Forms of settings that are lines of a section."""
 
 
 class Reviser:
@@ -41,9 +45,9 @@ class Reviser:
             body = str(value).replace("\n", self.newline) + self.newline
             end = statement.body_start + len(statement.body or "")
             return self.text[: statement.body_start] + body + self.text[end:]
-        if form == "entry":
+        if form in LINES:
             start, end = self.entry_of(spot.present)
-            return self.text[:start] + entry_text(node.name, str(value)) + self.text[end:]
+            return self.text[:start] + self.line_of(spot, node).strip() + self.text[end:]
         tokens = self.tokens_of(spot.present)
         written = self.written(spot, node)
         if form == "flag" and str(value) != "true":
@@ -67,7 +71,7 @@ class Reviser:
         if spot.setting.form == "body":
             remedy = f"take out the section: {spot.text.rpartition('/')[0]}"
             raise WrongUseError(f"{spot.text} is all that the section says", remedy=remedy)
-        if spot.setting.form == "entry":
+        if spot.setting.form in LINES:
             return self.without_lines(*self.entry_of(spot.present))
         return self.without(self.tokens_of(spot.present))
 
@@ -90,18 +94,20 @@ class Reviser:
         return start
 
     def entry_of(self, seat: Seat) -> tuple[int, int]:
-        """From where to where an entry of a section reaches, without a comment behind it."""
+        """From where to where a line of a section reaches, without a comment behind it where there are any."""
         start = self.offset_of(seat)
         line = self.text[start:].split("\n", 1)[0]
+        if seat.setting is not None and seat.setting.form != "entry":
+            return start, start + len(line.rstrip())
         return start, start + len(line.partition("#")[0].rstrip())
 
     def insert(self, spot: Spot, node: Node) -> str:
         """A new word in its command, or a new command behind the last one."""
         root = self.root_of(spot)
-        if root is not None and spot.setting.form in ("entry", "body"):
+        if root is not None and spot.setting.form in BELOW:
             statement = self.statement_of(root)
             at = statement.body_start + len(statement.body or "")
-            line = entry_text(node.name, str(node.value)) if spot.setting.form == "entry" else str(node.value)
+            line = self.line_of(spot, node) if spot.setting.form in LINES else str(node.value)
             return self.text[:at] + line.replace("\n", self.newline) + self.newline + self.text[at:]
         if root is not None:
             statement = self.statement_of(root)
@@ -118,6 +124,12 @@ class Reviser:
             )
         told = (Node(spot.key, spot.item),) if named and node.name != spot.key else ()
         return self.insert_line(Block(spot.pass_, spot.component, "", (*told, node)))
+
+    def line_of(self, spot: Spot, node: Node) -> str:
+        """A line of a section for an answer."""
+        if spot.setting.form == "entry":
+            return entry_text(node.name, str(node.value))
+        return self.writer().line(Block(spot.pass_, spot.component), node)
 
     def insert_line(self, block: Block) -> str:
         """A new command behind the last one, or a new section at the end."""

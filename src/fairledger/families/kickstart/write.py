@@ -8,7 +8,7 @@ from functools import partial
 from msgspec.structs import replace
 
 from fairledger.catalog.catalog import Catalog, catalog_of
-from fairledger.catalog.setting import Setting
+from fairledger.catalog.setting import Component, Setting
 from fairledger.families.casting import Cast, Marks, is_open
 from fairledger.families.kickstart.read import entry_of, entry_text
 from fairledger.families.kickstart.statements import SECTIONS, SourceText, section_of, taken_in
@@ -24,8 +24,18 @@ COMMANDS = "setup"
 _STRANGE = "\0\r\v\f\x1c\x1d\x1e\x85\u2028\u2029"
 """What may end a line for one reader and not for another."""
 _NO_LINE_CARRIES = pattern("[\x00-\x1f\x7f-\x9f\ud800-\udfff\u2028\u2029]")
-_UNCLOSED_LINES = ("esx", "esxi")
-"""Lines of releases whose sections have no ``%end``."""
+
+
+BELOW = ("entry", "line", "body")
+"""Forms of what stands below the line that begins a section."""
+
+
+def where(node: Node, known: Component | None) -> str:
+    """The form in which something stands; what a section of names and values does not know is such a line too."""
+    setting = known.setting(node.name) if known else None
+    if setting is not None or known is None or node.name.startswith("-"):
+        return setting.form if setting else ""
+    return "line" if any(one.form == "line" for one in known.settings) else ""
 
 
 class Writer:
@@ -33,7 +43,6 @@ class Writer:
 
     def __init__(self, target: Target | None, catalog: Catalog | None = None) -> None:
         self.catalog = catalog or catalog_of("kickstart", target)
-        self.closing = target is None or target.line not in _UNCLOSED_LINES
         self.findings: list[Finding] = []
         self.marks = Marks(Sheet())
 
@@ -88,10 +97,11 @@ class Writer:
         name = block.written or block.component
         if len(split(name)) != 1 or quote(name) != name:
             self.refuse(block, None, f"{visible(name)!r} cannot be a command")
-        parts = [name]
+        parts = [known.opened_by, name] if known and known.opened_by else [name]
+        parts = [" ".join(parts)]
         for node in block.children:
             setting = known.setting(node.name) if known else None
-            if setting is None or setting.form not in ("body", "entry"):
+            if where(node, known) not in BELOW:
                 parts.append(self.hole(block, node, partial(self.word, block, setting)))
         return "".join(parts)
 
@@ -133,12 +143,10 @@ class Writer:
         known = self.catalog.anywhere(block.component)
         out = [self.command(block)]
         for node in block.children:
-            setting = known.setting(node.name) if known else None
-            if setting is not None and setting.form == "entry":
-                out.append(self.hole(block, node, partial(self.entry, block)))
-            elif setting is not None and setting.form == "body":
-                out.append(self.hole(block, node, partial(self.body, block)))
-        return [*out, "%end"] if self.closing else out
+            form = where(node, known)
+            if form in BELOW:
+                out.append(self.hole(block, node, partial(getattr(self, form), block)))
+        return [*out, known.ends] if known and known.ends else out
 
     def entry(self, block: Block, node: Node) -> str:
         """A line of the package section."""
@@ -152,6 +160,14 @@ class Writer:
         ):
             self.refuse(block, node, f"{visible(value)!r} is no name of a package")
         return line
+
+    def line(self, block: Block, node: Node) -> str:
+        """A line of a section of names and values."""
+        value = self.plain(block, node)
+        odd = node.name != node.name.strip() or not node.name or "=" in node.name or node.name.startswith(("#", "%"))
+        if odd or _NO_LINE_CARRIES.search(node.name) or value != value.strip() or '"' in value:
+            self.refuse(block, node, f"a line with the name {visible(node.name)!r} cannot hold this value")
+        return f'    {node.name} = "{value}"' if " " in value else f"    {node.name} = {value}"
 
     def body(self, block: Block, node: Node) -> str:
         """A script's lines; one that would end the section is refused."""
