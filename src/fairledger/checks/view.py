@@ -15,7 +15,7 @@ from fairledger.intent.intent import Intent, Section
 from fairledger.model.facts import Facts
 from fairledger.model.target import Limits, Target
 from fairledger.model.trace import Kept, Watched
-from fairledger.subject.subject import FileKind, Subject
+from fairledger.subject.subject import FileKind, Subject, with_sheet
 
 T = TypeVar("T")
 
@@ -131,6 +131,16 @@ class View:
         """The uses of components that have a trait of the catalog, also of those that the target does not know."""
         known = [(root, root.component or self.catalog.anywhere(root.block.component)) for root in self.seats.roots]
         return [root for root, component in known if component is not None and trait in component.traits]
+
+    @cached_property
+    def scripted(self) -> list[Subject]:
+        """What scripts write that the installer then takes in, each as if it were a file."""
+        return [with_sheet(self.subject, one.sheet) for one in self.subject.scripted if not one.whole]
+
+    @property
+    def unseen(self) -> list[Seat]:
+        """The uses of components that take in what nobody can know all of."""
+        return self.subject.unseen
 
     @cached_property
     def _known(self) -> dict[Trait, tuple[int, ...]]:

@@ -20,6 +20,7 @@ if TYPE_CHECKING:
     from fairledger.events.event import Event
     from fairledger.events.teller import Teller
 
+_TAKES_IN = "takes-in"
 CHAPTER = "Questions that are left"
 
 
@@ -134,6 +135,8 @@ def _first(subject: Subject, alternatives: tuple[str, ...]) -> tuple[Seat | None
 def _seat_of(subject: Subject, term: Term) -> Seat | None:
     """The first seat of which a term holds."""
     seats = subject.seats
+    if term.trait == _TAKES_IN:
+        return next(iter(subject.unseen), None)
     if term.trait:
         having = (one for one in seats.roots if one.component is not None and term.trait in one.component.traits)
         return next(having, None)

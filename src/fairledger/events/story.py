@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator
 from msgspec import Struct
 from msgspec.structs import replace
 
-from fairledger.events import commands, disks, leftovers, machine, questions, setup
+from fairledger.events import commands, disks, leftovers, machine, questions, scripted, setup
 from fairledger.events.event import Event, Weight
 from fairledger.events.teller import Teller
 from fairledger.intent.sections import SECTION_NAMES
@@ -68,6 +68,7 @@ def events(subject: Subject) -> tuple[Event, ...]:
     chapters: dict[str, list[Event]] = {}
     for title, (tell, names) in CHAPTERS.items():
         chapters[title] = [*tell(teller)] if tell is not None else []
+        chapters[title] += scripted.tell(teller) if title == disks.CHAPTER else ()
         rest = [name for name in SECTION_NAMES if name not in known] if title == "Also" else names
         for name in rest:
             if name != "command":  # commands are told with their text
@@ -84,6 +85,7 @@ def _gist(subject: Subject, told: tuple[Event, ...]) -> Iterator[Event]:
     run = [one for one in told if one.chapter.startswith("Commands ")]
     unknown = [one for one in told if not one.sure and one.chapter == leftovers.CHAPTER]
     included = any(one.rule in _INCLUDED for one in subject.findings)
+    written = any(not one.whole for one in subject.scripted)
     if run:
         alone = len(run) == 1
         count = "one command runs; it is" if alone else f"{len(run)} commands run; all are"
@@ -95,10 +97,13 @@ def _gist(subject: Subject, told: tuple[Event, ...]) -> Iterator[Event]:
         for word, times in warned.items():
             lead = f"it {word}" if alone else f"{'one' if times == 1 else times} of them: {word}"
             yield Event(chapter="", what=lead, severity=Weight.CARE)
-    elif not included and not unknown:
+    elif not included and not unknown and not written:
         yield Event(chapter="", what="no command and no script runs")
     if included:
         told_of = "another file is taken in while the installer reads; what stands there is not told here"
+        yield Event(chapter="", what=told_of, severity=Weight.CARE, sure=False)
+    if written:
+        told_of = "a script writes commands that the installer takes in; only what can be read of them is told here"
         yield Event(chapter="", what=told_of, severity=Weight.CARE, sure=False)
     if unknown:
         several = "one thing is" if len(unknown) == 1 else f"{len(unknown)} things are"

@@ -164,6 +164,20 @@ class Reader:
         return self.seats.sheet.without(lambda one: id(one) in self.understood)
 
 
+class Scripted(Struct, frozen=True):
+    """Commands that a script of the file writes into another one, which the installer then takes in."""
+
+    file: str
+    by: Seat
+    """The script."""
+    at: Seat
+    """What takes the file in."""
+    sheet: Sheet
+    """What can be read of them, each with its line in the script."""
+    whole: bool
+    """Whether the script can write nothing else."""
+
+
 class Family(ABC):
     """A language of answer files. A family states what it has; the rest is answered for it, as honestly as can be."""
 
@@ -248,6 +262,10 @@ class Family(ABC):
 
     def companions_of(self, sheet: Sheet) -> tuple[str, ...]:  # noqa: ARG002
         """The names of the scripts beside the answer file that it calls."""
+        return ()
+
+    def scripted(self, seats: Seats) -> tuple[Scripted, ...]:  # noqa: ARG002
+        """What scripts of the file write that its installer then takes in."""
         return ()
 
     def groups(self) -> dict[str, str]:

@@ -13,9 +13,9 @@ from msgspec.structs import replace
 
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.common import Common
-from fairledger.catalog.seats import Seats
+from fairledger.catalog.seats import Seat, Seats
 from fairledger.families.build import Recognised, recognise, recognise_again
-from fairledger.families.interface import Family
+from fairledger.families.interface import Family, Scripted
 from fairledger.intent.intent import Intent
 from fairledger.model.errors import ContentError
 from fairledger.model.facts import Facts
@@ -109,6 +109,18 @@ class Subject(Opened, frozen=True, kw_only=True, dict=True):
     def understood(self) -> Mapping[int, str]:
         """The section as which a node or block (by its identity in memory) was understood."""
         return self.recognised.understood
+
+    @cached_property
+    def scripted(self) -> tuple[Scripted, ...]:
+        """What scripts of the file write that its installer then takes in."""
+        return self.family.scripted(self.seats)
+
+    @cached_property
+    def unseen(self) -> list[Seat]:
+        """The uses of components that take in what nobody can know all of."""
+        known = {id(one.at) for one in self.scripted if one.whole}
+        takes_in = (one for one in self.seats.roots if one.component is not None and "takes-in" in one.component.traits)
+        return [one for one in takes_in if id(one) not in known]
 
     @cached_property
     def limits(self) -> Limits:

@@ -12,6 +12,7 @@ from fairledger.checks.rule import Hit, rule
 from fairledger.checks.view import View
 from fairledger.intent.disk import DISK, Disk, Partition
 from fairledger.model.finding import Severity
+from fairledger.model.sheet import visible
 from fairledger.model.size import Size
 from fairledger.model.target import Target
 
@@ -285,6 +286,11 @@ def disk_wiped(view: View) -> Iterator[Hit]:
             if _picked_up(view):
                 hint += "; the installer picks up a file of this name by itself: keep the medium apart"
             yield Hit(spot, told, hint)
+    for one in view.scripted:
+        for wiped in (one_of for one_of in one.intent.get(DISK) or () if one_of.fate == "wipe"):
+            which = f"disk {visible(str(wiped.which))}" if wiped.which is not None else "every disk that is found"
+            told = f"commands that a script writes wipe {which} without a question"
+            yield Hit(one.intent.placed("disk", 0), told, "make sure that this is the disk you mean")
 
 
 def _picked_up(view: View) -> bool:
@@ -347,7 +353,7 @@ def bios_boot_missing(view: View) -> Iterator[Hit]:
 
 def _made_elsewhere(view: View) -> bool:
     """Whether a command makes what the firmware needs by itself, or another file may."""
-    return bool(view.blocks("makes-boot") or view.blocks("takes-in"))
+    return bool(view.blocks("makes-boot") or view.unseen)
 
 
 def _receives(disk: Disk) -> bool:

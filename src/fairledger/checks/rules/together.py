@@ -226,7 +226,7 @@ def _referring(setting: Setting) -> object:
 def component_expected(view: View) -> Iterator[Hit]:
     """Answers without which no installation is hands-free; silent where another file is taken in."""
     roots = view.seats.roots
-    if not roots or view.blocks("takes-in"):
+    if not roots or view.unseen:
         return
     there = {root.component.expected for root in roots if root.component is not None}
     wanted = view.catalog.expected if view.target is not None else {}

@@ -114,7 +114,7 @@ def boot_inside_group(view: View) -> Iterator[Hit]:
     outside = [part for _, disk in view.each(DISK) for part in disk.partition]
     outside += [part for _, volume in view.each(VOLUME) if volume.kind == "raid" for part in volume.partition]
     # what a file takes in may make it, and so does the option that asks for it
-    made = bool(view.blocks("takes-in")) or any(view.having("adds-boot"))
+    made = bool(view.unseen) or any(view.having("adds-boot"))
     if made or not view.limits.mounts or any(part.role == "boot" or _mount(part) == "/boot" for part in outside):
         return
     for at, volume in view.each(VOLUME):

@@ -63,15 +63,21 @@ def recognise(reader: Reader) -> Disk | None:
     )
     for root in reader.find("pre", "%pre", ""):
         body = text_of(root.child("body"))
-        head = _HEAD.match(body) if isinstance(body, str) else None
-        if included is None or head is None or not isinstance(body, str):
-            continue
-        if body.rstrip("\n") != _script(head[1], int(head[2])):
+        known = chosen_by(body) if isinstance(body, str) else None
+        if included is None or known is None:
             continue
         for one in (root, included):
             reader.take_block(one, "disk", 0, "choose")
             for child in one.children:
                 reader.take(child)
-        above = int(head[2])
-        return Disk(choose=head[1], above=Size(mib=above) if above else None)  # type: ignore[arg-type]
+        return known
     return None
+
+
+def chosen_by(script: str) -> Disk | None:
+    """The disk that a script in our own form chooses; None for any other script."""
+    head = _HEAD.match(script)
+    if head is None or script.rstrip("\n") != _script(head[1], int(head[2])):
+        return None
+    above = int(head[2])
+    return Disk(choose=head[1], above=Size(mib=above) if above else None)  # type: ignore[arg-type]

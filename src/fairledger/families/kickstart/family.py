@@ -14,7 +14,7 @@ from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import covers, target_named
 from fairledger.families.casting import Cast
-from fairledger.families.interface import Family, Reading
+from fairledger.families.interface import Family, Reading, Scripted
 from fairledger.model.finding import Finding
 from fairledger.model.sheet import Block, Node, Sheet
 from fairledger.model.target import Limits, Target
@@ -141,6 +141,12 @@ class Kickstart(Family):
         rows = enumerate(text.splitlines(), 1)
         told = [(number, line.strip().lstrip("#").strip()) for number, line in rows if line.lstrip().startswith("#")]
         return [one for one in told if one[0] not in inside and one[1] and not one[1].startswith("version=")]
+
+    def scripted(self, seats: Seats) -> tuple[Scripted, ...]:
+        """What scripts before setup write into files that are taken in."""
+        from fairledger.families.kickstart.scripted import scripted
+
+        return scripted(seats)
 
     def readable(self, block: Block, way: tuple[Node, ...]) -> bool:
         """Whether a secret stands readable: unless its command says that it is a hash."""

@@ -71,7 +71,8 @@ class FileReader:
         if one.name not in ("%include", "include", "%ksappend") or not one.tokens:
             return (block,)
         named = one.tokens[0].text
-        if self.root is None and any(named in (other.body or "") for other in self.source.statements):
+        there = self.root is not None and (self.root / named.lstrip("/")).is_file()
+        if not there and any(named in (other.body or "") for other in self.source.statements):
             return (block,)  # a script of this very file writes it
         if self.root is None or one.name == "%ksappend":
             told = f"{named} is taken in here and is not looked at"
