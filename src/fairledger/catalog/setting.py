@@ -85,6 +85,8 @@ class Setting(Struct, frozen=True, kw_only=True, omit_defaults=True, dict=True):
     """What single values of it mean, in words of that table."""
     gone: dict[str, tuple[str, ...]] = {}
     """Choices that are gone, with the first release of each line that lacks them."""
+    came: dict[str, tuple[str, ...]] = {}
+    """Choices, or usual names, that came later, with the first release of each line that has them."""
     rare: bool = False
     """Whether a short name usually means another setting."""
     passed_over: bool = False

@@ -96,6 +96,8 @@ class Limits(Struct, frozen=True, kw_only=True):
     """The file must say which partition receives the system."""
     sign_in_count: bool = False
     """Automatic sign-in goes on for ever unless it is counted."""
+    locked_without_password: bool = False
+    """Nobody can sign in with a password to an account that has none; else everybody can."""
     licence_must_be_accepted: bool = False
     product_key_pattern: str = ""
     """A regular expression for a whole key; empty where keys do not exist."""

@@ -75,17 +75,31 @@ def account_exists(view: View) -> Iterator[Hit]:
 @rule(
     "password-missing",
     Severity.WARNING,
-    "An account with all rights has no password: whoever reaches the machine owns it.",
+    "An account with all rights has no password: whoever reaches the machine owns it, or, on systems that lock such an "
+    "account, nobody can sign in to it.",
     source=PRACTICE,
     fires='[account]\nlocal = [{ name = "keeper", groups = ["Administrators"] }]\n',
     silent=_OBSERVER,
 )
 def password_missing(view: View) -> Iterator[Hit]:
     """Administrators without password and keys."""
+    account = view.intent.get(ACCOUNT)
     for at, one in _local(view):
-        if one.administers and one.password is None and not one.ssh_keys:
+        if not one.administers or one.password is not None or one.ssh_keys:
+            continue
+        spot = view.intent.placed("account", "local", at)
+        if not view.limits.locked_without_password:
             told = f"{visible(str(one.name))} has all rights and no password"
-            yield Hit(view.intent.placed("account", "local", at), told, 'refer to one: password = { env = "NAME" }')
+            yield Hit(spot, told, 'refer to one: password = { env = "NAME" }')
+        elif account is not None:
+            told = (
+                f"{visible(str(one.name))} has all rights, but neither password nor key: nobody can sign in as it"
+            )
+            others = any(other is not one and (other.password or other.ssh_keys) for other in account.local)
+            root = account.administrator
+            others = others or (root is not None and root.enabled is not False and bool(root.password or root.ssh_keys))
+            hint = "give it ssh_keys or a password, unless a script does"
+            yield Hit(spot, told, hint, Severity.ADVICE if others else None)
 
 
 @rule(

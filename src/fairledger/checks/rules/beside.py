@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from fairledger.catalog.setting import Setting
-from fairledger.catalog.targets import name_of, reached
+from fairledger.catalog.targets import name_of, order_of, reached
 from fairledger.checks.claims import KICKSTART
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View
@@ -19,24 +19,37 @@ _LINUX = "#version=RHEL9\n"
 @rule(
     "choice-gone",
     Severity.ERROR,
-    "The release has lost this one of the words: its installer stops at it.",
+    "The release has lost this one of the words, or has it not yet: its installer stops at it.",
     source=KICKSTART,
     fires=_LINUX + "autopart --type=btrfs\n",
     silent=_LINUX + "autopart --type=lvm\n",
 )
 def choice_gone(view: View) -> Iterator[Hit]:
-    """Choices that went with an earlier release of the line, or never came to it."""
-    for seat in view.where(_loses) if view.target is not None else ():
-        gone = seat.setting.gone.get((seat.text or "").strip(), ()) if seat.setting is not None else ()
-        if view.target is not None and seat.setting is not None and reached(view.target, gone):
-            last = next(name for name in gone if name.partition("-")[0] == view.target.line)
-            left = [one for one in choices_of(seat.setting.kind, seat.setting) if one not in seat.setting.gone]
-            told = f"{view.target.name} has no {visible(seat.text or '')} here: none since {name_of(last)}"
-            yield at(seat, told, f"use {' or '.join(left[:3])}" if left else "use another one")
+    """Choices that went with an earlier release of the line, or come with a later one."""
+    target = view.target
+    for seat in view.where(_changes) if target is not None else ():
+        setting, word = seat.setting, (seat.text or "").strip()
+        if target is None or setting is None:
+            continue
+        gone, came = setting.gone.get(word, ()), setting.came.get(word, ())
+        first = next((name for name in came if name in order_of(target.line)), "")
+        told = ""
+        if reached(target, gone):
+            last = next(name for name in gone if name in order_of(target.line))
+            told = f"{target.name} has no {visible(word)} here: none since {name_of(last)}"
+        elif first and not reached(target, came):
+            told = f"{target.name} has no {visible(word)} here: it came with {name_of(first)}"
+        if told:
+            every = [*choices_of(setting.kind, setting), *setting.usual]
+            fits = [one for one in every if not reached(target, setting.gone.get(one, ()))]
+            fits = [one for one in fits if one not in setting.came or reached(target, setting.came[one])]
+            # of free names, somebody's own packages may have others
+            own = None if setting.choices else Severity.WARNING
+            yield at(seat, told, f"use {' or '.join(fits[:3])}" if fits else "use another one", own)
 
 
-def _loses(setting: Setting) -> object:
-    return setting.gone
+def _changes(setting: Setting) -> object:
+    return setting.gone or setting.came
 
 
 @rule(

@@ -7,6 +7,7 @@ from functools import cache
 from pathlib import PurePath
 
 from fairledger.catalog.routes import routes_of
+from fairledger.catalog.seats import Seat
 from fairledger.checks.claims import CATALOG, KICKSTART, PRACTICE, UEFI, WINDOWS
 from fairledger.checks.rule import Hit, rule
 from fairledger.checks.view import View
@@ -86,8 +87,9 @@ def partition_grows_with_size(view: View) -> Iterator[Hit]:
 def partition_without_size(view: View) -> Iterator[Hit]:
     """Made partitions with neither size nor growth."""
     for at, place, part in _parts(view):
-        if part.made and part.size is None and not part.grow:
-            spot = view.intent.placed("disk", at, "partition", place)
+        spot = view.intent.placed("disk", at, "partition", place)
+        by_itself = part.by_memory or (isinstance(spot, Seat) and spot.having("sizes-itself") is not None)
+        if part.made and part.size is None and not part.grow and not by_itself:
             yield Hit(spot, f"partition {place + 1} has no size", "give it a size, or let it take the rest")
 
 

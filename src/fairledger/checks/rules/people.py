@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from fairledger.catalog.setting import Setting
-from fairledger.checks.claims import PRACTICE, SELF, WINDOWS
+from fairledger.checks.claims import KICKSTART, PRACTICE, SELF, WINDOWS
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View
 from fairledger.intent.account import ACCOUNT
@@ -244,6 +244,25 @@ def hash_form(view: View) -> Iterator[Hit]:
         elif text.startswith("$1$"):
             hint = "make a stronger one with: fairledger secret hash"
             yield Hit(spot, "the password's hash is of a weak kind (MD5)", hint, Severity.WARNING)
+
+
+_LOADER_HASH = pattern(r"grub\.pbkdf2\.sha512\.\d+\.[0-9A-Fa-f]+\.[0-9A-Fa-f]+")
+
+
+@rule(
+    "loader-hash",
+    Severity.ERROR,
+    "The boot loader knows one kind of hash only: with any other, nobody gets past its password.",
+    source=f"{KICKSTART}, bootloader --iscrypted; the boot loader's manual, password_pbkdf2",
+    fires="#version=RHEL9\nbootloader --iscrypted --password=$6$abcdefgh$" + "x" * 86 + "\n",
+    silent="#version=RHEL9\nbootloader --iscrypted --password=grub.pbkdf2.sha512.10000.0A0B.0C0D\n",
+)
+def loader_hash(view: View) -> Iterator[Hit]:
+    """Passwords of boot loaders that are said to be hashes, and are none of theirs. They are never told."""
+    for seat in view.having("loader-hash"):
+        if seat.text and not view.family.readable(seat.block, seat.way) and not _LOADER_HASH.fullmatch(seat.text):
+            told = "the boot loader's password is no hash that it can read, so that it lets nobody in"
+            yield at(seat, told, "make one with grub2-mkpasswd-pbkdf2, or refer to the password itself in a draft")
 
 
 @rule(

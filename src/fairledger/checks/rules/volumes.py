@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from fairledger.catalog.seats import Seat
 from fairledger.checks.claims import HYPERVISOR, KICKSTART, SELF
 from fairledger.checks.rule import Hit, rule
 from fairledger.checks.view import View
@@ -266,7 +267,11 @@ def group_too_small(view: View) -> Iterator[Hit]:
         # one member that grows, or is not known, and the sum says nothing
         if volume.kind != "group" or not members or len(known) != len(members):
             continue
-        total = sum(part.size.mib for part in volume.partition if isinstance(part.size, Size))
+        # what lies in a pool takes its room from that
+        spots = [view.intent.placed("volume", at, "partition", place) for place in range(len(volume.partition))]
+        pooled = [isinstance(spot, Seat) and spot.having("in-a-pool") is not None for spot in spots]
+        own = [part.size for part, inside in zip(volume.partition, pooled, strict=True) if not inside]
+        total = sum(size.mib for size in own if isinstance(size, Size))
         if total > sum(known):
             told = f"the volumes in {volume.name} come to {total} MiB, the group has {sum(known)} MiB"
             yield Hit(view.intent.placed("volume", at), told, "make them smaller, or its members larger")

@@ -41,6 +41,7 @@ _LINUX = Limits(
     extends_by_itself=True,
     reserved_for=("bios",),
     boot_partition_for=("bios",),
+    locked_without_password=True,
     accounts_there=("root", "bin", "daemon", "nobody"),
     system_least_mib=3072,
 )

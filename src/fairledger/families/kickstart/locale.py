@@ -7,6 +7,7 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
+from fairledger.catalog.catalog import Catalog
 from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
 from fairledger.families.kickstart.lines import has
@@ -27,8 +28,14 @@ from fairledger.model.values import Template, Text, form, formed, join, split, t
 
 
 @cache
-def _hypervisor_names() -> dict[str, str]:
+def _all_names() -> dict[str, dict[str, str]]:
     return tomllib.loads((Path(__file__).parent / "keyboards.toml").read_text(encoding="utf-8"))
+
+
+def _names(catalog: Catalog) -> dict[str, str]:
+    """The keyboards of a hypervisor: those of which the catalog lists the names, or the old one's."""
+    known = catalog.setting("keyboard", "layout")
+    return _all_names()[_HYPERVISOR if known is not None and known.choices else _CLASSIC]
 
 
 def canonical(value: Locale, words: Words) -> Locale | None:
@@ -37,7 +44,7 @@ def canonical(value: Locale, words: Words) -> Locale | None:
     linux = has(words, "lang")
     console: Text | None = None
     if not linux:
-        layouts = tuple(one for one in layouts[:1] if _hypervisor_name(one) is not None)
+        layouts = tuple(one for one in layouts[:1] if _hypervisor_name(one, words.catalog) is not None)
     elif layouts or value.console_keyboard:
         console = value.console_keyboard if value.console_keyboard != console_of(layouts) else None
     zone = value.time_zone if has(words, "timezone") else None
@@ -92,7 +99,7 @@ def _translate_language(value: Locale, words: Words) -> None:
 def _translate_keyboards(value: Locale, layouts: tuple[Text, ...], words: Words) -> None:
     origin = words.origin("locale", "keyboards" if value.keyboards else "language")
     if not has(words, "keyboard", "--vckeymap"):
-        name = _hypervisor_name(layouts[0]) if layouts else None
+        name = _hypervisor_name(layouts[0], words.catalog) if layouts else None
         if name is None:
             why = "its installer has no keyboard of that kind"
             words.cannot(
@@ -142,9 +149,9 @@ def _recognise_keyboards(reader: Reader, fields: dict[str, Any]) -> None:
     hypervisor = reader.first("setup", "keyboard", "layout")
     if hypervisor is not None:
         typed = text_of(hypervisor)
-        name: Text | None = next((one for one, told in _hypervisor_names().items() if told == typed), None)
-        if isinstance(typed, Template) and takes(typed, _HYPERVISOR):
-            name = bare_layout(unformed(typed, _HYPERVISOR))
+        name: Text | None = next((one for one, told in _names(reader.catalog).items() if told == typed), None)
+        if isinstance(typed, Template) and takes(typed, _FORM):
+            name = bare_layout(unformed(typed, _FORM))
         if name is not None:
             fields["keyboards"] = (name,)
             reader.take(hypervisor, "locale", "keyboards")
@@ -162,13 +169,17 @@ def _recognise_keyboards(reader: Reader, fields: dict[str, Any]) -> None:
             fields["console_keyboard"] = text_of(console)
 
 
-def _hypervisor_name(layout: Text) -> Text | None:
-    return _hypervisor_names().get(layout) if isinstance(layout, str) else formed(layout, _HYPERVISOR)
+def _hypervisor_name(layout: Text, catalog: Catalog) -> Text | None:
+    names = _names(catalog)
+    if isinstance(layout, str):
+        return names.get(layout)
+    return formed(layout, _FORM) if names is _all_names()[_HYPERVISOR] else None
 
 
-_HYPERVISOR = "hypervisor-keyboard"
+_HYPERVISOR, _CLASSIC = "esxi", "esx"
+_FORM = "hypervisor-keyboard"
 
 
-@form(_HYPERVISOR)
+@form(_FORM)
 def _typed(layout: str) -> str:
-    return _hypervisor_names().get(layout, layout)
+    return _all_names()[_HYPERVISOR].get(layout, layout)

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.setting import Setting
 from fairledger.checks import script_signs as signs
-from fairledger.checks.claims import KICKSTART
+from fairledger.checks.claims import HYPERVISOR, KICKSTART
 from fairledger.checks.rule import Hit, at, found_by_reader, rule
 from fairledger.checks.rules.scripts import found_in
 from fairledger.checks.view import View
@@ -205,6 +205,44 @@ found_by_reader(
     silent=_SCRIPT,
     family="kickstart",
 )
+
+
+@rule(
+    "firmware-format-word",
+    Severity.WARNING,
+    "The firmware's partition is made with the format efi, by which the installer knows what it is for.",
+    source=f"{KICKSTART}, part --fstype",
+    fires=_FIRST + "part /boot/efi --fstype=vfat --size=600\n",
+    silent=_FIRST + "part /boot/efi --fstype=efi --size=600\n",
+)
+def firmware_format_word(view: View) -> Iterator[Hit]:
+    """The firmware's partition with the format's other name."""
+    for seat in view.where(_is_format):
+        place = seat.parent.child("mountpoint") if seat.parent is not None else None
+        if place is not None and place.text == "/boot/efi" and seat.text in ("vfat", "fat32", "fat"):
+            told = f"the firmware's partition has the format {seat.text}, and not the installer's own word for it"
+            yield at(seat, told, "write --fstype=efi")
+
+
+def _is_format(setting: Setting) -> object:
+    return setting.name == "--fstype"
+
+
+@rule(
+    "first-start-unsigned",
+    Severity.ADVICE,
+    "A script for the first start does not run on a machine with Secure Boot switched on, and nothing says so.",
+    source=f"{HYPERVISOR}, %firstboot",
+    fires="accepteula\n%firstboot --interpreter=busybox\necho wind\n",
+    silent="accepteula\n%post --interpreter=busybox\necho wind\n",
+)
+def first_start_unsigned(view: View) -> Iterator[Hit]:
+    """Scripts that only run where unsigned ones may."""
+    for root in view.blocks("needs-unsigned"):
+        if view.facts.firmware != "bios":
+            told = "the script does not run where Secure Boot is on"
+            yield at(root, told, "switch that off for the machine, or do without the script")
+            return
 
 
 @rule(
