@@ -203,7 +203,7 @@ def test_a_name_of_a_section_and_of_a_command_is_not_guessed(tmp_path):
     shutil.copytree(STATIONS, tmp_path, dirs_exist_ok=True)
     for address, told in (
         ("network[#1]", "can mean two things"),
-        ("setup:network[#1]", "is brought by the section [identity]"),
+        ("setup:network[#1]", "is brought by the section [network]"),
         ("setup:zerombr", "draft.drop+=setup:zerombr"),
         ("setup:url/--url", "is brought by the section [source]"),
     ):

@@ -42,7 +42,7 @@ def found(text: str, name: str, target: str) -> list[tuple[str, str]]:
         ),
         ("gate.ks", "el-9", {"disk-wiped"}),
         ("cloned.ks", "el-8", {"source-local", "name-usual", "question-end"}),
-        ("host.ks", "esxi-8", {"disk-wiped"}),
+        ("host.ks", "esxi-8", {"disk-wiped", "first-start-unsigned"}),
         ("server.xml", "windows-server-2022", {"disk-wiped", "recovery-partition-small"}),
         ("audit.xml", "windows-11-24h2", set()),
         ("core.xml", "windows-server-2019", {"disk-wiped", "password-readable"}),

@@ -170,7 +170,7 @@ def test_a_secret_is_referred_to_as_what_it_is(tmp_path):
     )
     adopted(text, Path("x.ks"), tmp_path)
     draft = (tmp_path / "desk.toml").read_text()
-    assert '--password = { file = "secrets/desk-bootloader.txt", form = "hash" }' in draft
+    assert '[boot]\npassword = { file = "secrets/desk-boot.txt", form = "hash" }' in draft
     assert 'password = { file = "secrets/desk-keeper.txt" }' in draft
     assert (tmp_path / "secrets/desk-keeper.txt").read_text() == "Heron-4\n"
     assert "Heron-4" not in draft
@@ -184,5 +184,5 @@ def test_comments_stand_beside_what_they_speak_of(tmp_path):
     made, _ = adopted(text, Path("x.ks"), tmp_path)
     lines = (tmp_path / "desk.toml").read_text().splitlines()
     assert lines[lines.index('language = "en-GB"') - 1] == "# how it speaks"
-    assert lines[lines.index("[answers.setup.bootloader]") - 1] == "# loads fast"
+    assert lines[lines.index("seconds = 1") - 1] == "# loads fast"
     assert (lines.index("# the hill's own") < lines.index("[draft]"), made.comments) == (True, 1)

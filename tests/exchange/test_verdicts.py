@@ -76,8 +76,8 @@ def test_secrets_that_are_not_to_be_had_leave_it_untold(monkeypatch):
 
 def test_of_two_installers_what_one_alone_has_words_for_is_named():
     one = settled(draft("[locale]\ntime_zone = 'Europe/London'\n"))
-    found = compare(one, settled_file(HEAD + "timezone Europe/London\nbootloader --timeout=1\n", Path("b.ks")))
-    assert (found.verdict, found.not_understood) == ("not told", ("b.ks: bootloader",))
+    found = compare(one, settled_file(HEAD + "timezone Europe/London\nlogging --level=info\n", Path("b.ks")))
+    assert (found.verdict, found.not_understood) == ("not told", ("b.ks: logging",))
 
 
 def mutated(text: str, choices: list[int]) -> str:

@@ -76,5 +76,9 @@ def _part(part: Fields) -> str:
     if bare.member:
         parts.append(f"part of {word(part.member)}")
     parts += ["encrypted"] if part.encrypted else []
+    if bare.device and not bare.made:
+        fate = "is made anew" if bare.format else "is kept"
+        rest = parts[1:] if bare.size else parts[2:]
+        return f"{word(part.device)} " + ", ".join([parts[0].replace("is changed", fate), *rest])
     number = f"partition {part.number} " if not bare.made and bare.number else "a partition "
     return number + ", ".join(parts)

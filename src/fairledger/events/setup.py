@@ -41,6 +41,10 @@ def _source(teller: Teller) -> Iterator[Event]:
     where = next((name for name in _WHERE if getattr(source.bare, name)), None)
     if where is not None:
         yield teller.event(BEGINS, f"everything is fetched from {word(getattr(source, where))}", "source", where)
+    for name, what in _UNVERIFIED:
+        if getattr(source.bare, name) is False:
+            text = f"{what} not verified: whoever is on the way can put something else in its place"
+            yield teller.event(BEGINS, text, "source", name, weight=Weight.CARE)
     for path, one in teller.items("source", "repository"):
         field = next((name for name in ("url", "mirrors", "metalink") if getattr(one.bare, name)), None)
         place = f" ({word(getattr(one, field))})" if field else ""
@@ -48,6 +52,7 @@ def _source(teller: Teller) -> Iterator[Event]:
         yield teller.event(BEGINS, f"more is fetched from {word(one.name)}{place}{kept}", *path)
 
 
+_UNVERIFIED = (("verify", "the server's certificate is"), ("signed", "signatures are"))
 _WHERE = ("url", "mirrors", "metalink", "server", "partition", "kind")
 
 

@@ -90,6 +90,11 @@ class TableSection:
             found = getattr(value, row.field)
             if self.can(row, words) and self._says(row, found):
                 kept.setdefault(row.field, found)
+        held = {row.component for row in rows if row.field in kept and self.can(row, words)}
+        for row in rows:
+            # what a component's mere presence says is said by anything that stands in it
+            if row.how == "word" and not row.setting and row.component in held and self.can(row, words):
+                kept.setdefault(row.field, row.value)
         return kept
 
     def _says(self, row: Row, found: Any) -> bool:

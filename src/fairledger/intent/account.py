@@ -29,6 +29,10 @@ class LocalAccount(Part, frozen=True, kw_only=True):
     """Public keys that may sign in."""
     expires: Text | None = None
     """Last day of the account, such as ``2027-06-30``."""
+    locked: bool = False
+    """Nobody signs in with a password; keys still do."""
+    sudo_without_password: bool = False
+    """It may do everything with sudo, without a password: for accounts that only have keys."""
     change_password: bool | None = None
     """The password must be changed at the account's first sign-in."""
 
@@ -50,6 +54,8 @@ class Administrator(Part, frozen=True, kw_only=True):
     password: SecretRef | None = None
     ssh_keys: tuple[Text, ...] = ()
     """Public keys that may sign in."""
+    ssh_password: bool | None = None
+    """It may sign in over SSH with its password."""
 
 
 class SignIn(Part, frozen=True, kw_only=True):

@@ -47,6 +47,9 @@ class Partition(Part, frozen=True, kw_only=True):
     """BIOS firmware starts from it."""
     number: int | None = None
     """For a partition that exists already (``made = false``): its number on the disk, from 1."""
+    device: Text | None = None
+    """For a partition that exists already (``made = false``): its name, such as ``sda3``. It is mounted as it is; with
+    ``format`` it is made anew."""
     made: bool = True
     """False for a partition that exists and is only changed."""
 
@@ -103,6 +106,8 @@ class Disk(Part, frozen=True, kw_only=True):
     without_recovery: bool = False
     """No recovery system is kept, not even in the system's volume: a command removes it before the first start, which
     is not proved on every build."""
+    upgrade: Literal["only", "else-install"] | None = None
+    """An earlier release of the system on the disk is renewed; ``else-install``: and installed where there is none."""
     extend: bool = False
     """Lets this layer change an earlier layout instead of replacing it: a partition of the same role is
     changed, others are added."""

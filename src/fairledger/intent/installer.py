@@ -6,6 +6,7 @@ from typing import Literal
 
 from fairledger.intent.intent import Section
 from fairledger.intent.part import Part
+from fairledger.model.values import SecretRef, Template, Text
 
 
 class Installer(Part, frozen=True, kw_only=True):
@@ -17,6 +18,15 @@ class Installer(Part, frozen=True, kw_only=True):
     check_medium: bool | None = None
     desktop: bool | None = None
     """False: no graphical system is set up."""
+    watch: bool | None = None
+    """The graphical installer can be watched and used from another machine."""
+    watch_account: Text | None = None
+    """Under which name."""
+    watch_password: SecretRef | None = None
+    """Stands readable in the answer file."""
+    watch_call: Text | None = None
+    """The installer calls this machine, instead of waiting for a call."""
+    watch_port: int | Template | None = None
 
 
 INSTALLER: Section[Installer] = Section("installer", Installer)

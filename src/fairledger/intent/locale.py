@@ -31,6 +31,8 @@ class Locale(Part, frozen=True, kw_only=True):
     """Of text; UTF-8 if nothing is said."""
     console_keyboard: Text | None = None
     """Key map of the text console, where it does not follow the first keyboard."""
+    keyboard_switch: tuple[Text, ...] = ()
+    """Keys that switch between keyboards, such as ``grp:alt_shift_toggle``."""
     utc_clock: bool | None = None
     """The hardware clock runs in UTC."""
     region: Text | None = None

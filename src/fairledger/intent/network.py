@@ -24,6 +24,8 @@ class Interface(Part, frozen=True, kw_only=True):
     ipv6_gateway: Text | None = None
     start: bool | None = None
     """Whether it comes up at every start."""
+    activate: bool | None = None
+    """Whether it comes up while the installer runs. The first one does by itself."""
     mtu: int | Template | None = None
     vlan: int | Template | None = None
     bond: tuple[Text, ...] = ()
@@ -50,6 +52,10 @@ class Network(Part, frozen=True, kw_only=True):
     interface: tuple[Interface, ...] = ()
     time_sources: tuple[Text, ...] = ()
     """Time servers."""
+    time_pools: tuple[Text, ...] = ()
+    """Names behind which there are several time servers."""
+    time_service: bool | None = None
+    """False: no service keeps the clock right."""
     location: Literal["private", "public"] | None = None
     """What kind of network the machine is in, where the system makes a difference."""
 

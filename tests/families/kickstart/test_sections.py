@@ -221,7 +221,7 @@ def test_layouts_that_linux_cannot_make(fragment, told):
         ('[licence]\naccept = true\nkey = { env = "K" }\n', ["vmaccepteula", 'serialnum --esx="(secret: env K)"']),
         (
             '[identity]\nname = "lmr-host-01"\n[[network.interface]]\nname = "vmnic0"\nmethod = "dhcp"\nvlan = 20\n',
-            ["network --hostname=lmr-host-01 --device=vmnic0 --bootproto=dhcp --vlanid=20"],
+            ["network --device=vmnic0 --bootproto=dhcp --vlanid=20 --hostname=lmr-host-01"],
         ),
         (
             '[[command]]\nwhen = "first-start"\ninterpreter = "busybox"\nbody = "esxcli system version get"\n',
@@ -288,10 +288,10 @@ mtu = 9000
 time_zone = "Atlantic/Azores"
 """
 _LINES = [
-    "network --hostname=lmr-gate-03",
     "network --device=eno1 --bootproto=static --ip=192.0.2.30 --netmask=255.255.255.128 --gateway=192.0.2.1 "
     "--nameserver=192.0.2.53,198.51.100.53 --noipv6 --onboot=yes",
     "network --device=bond0 --bootproto=dhcp --bondopts=mode=active-backup --mtu=9000 --vlanid=20 --bondslaves=eno2,eno3",
+    "network --hostname=lmr-gate-03",
 ]
 
 
@@ -442,7 +442,7 @@ def test_the_file_of_a_hand_made_installation_is_understood():
     disk = intent.get(DISK)[0]
     assert (disk.which, disk.fate, disk.plan.scheme) == ("vda", "keep", "groups")
     assert intent.get(SOURCE).repository[0].name == "AppStream"
-    assert left == ["clearpart", "network", "com_redhat_kdump", "%anaconda"]
+    assert left == ["clearpart", "%anaconda"]
     assert intent.place("network", "interface", 0, "gateway").origin.line == 11
 
 

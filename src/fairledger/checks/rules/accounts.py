@@ -92,9 +92,7 @@ def password_missing(view: View) -> Iterator[Hit]:
             told = f"{visible(str(one.name))} has all rights and no password"
             yield Hit(spot, told, 'refer to one: password = { env = "NAME" }')
         elif account is not None:
-            told = (
-                f"{visible(str(one.name))} has all rights, but neither password nor key: nobody can sign in as it"
-            )
+            told = f"{visible(str(one.name))} has all rights, but neither password nor key: nobody can sign in as it"
             others = any(other is not one and (other.password or other.ssh_keys) for other in account.local)
             root = account.administrator
             others = others or (root is not None and root.enabled is not False and bool(root.password or root.ssh_keys))

@@ -89,6 +89,8 @@ def value_spaces(view: View) -> Iterator[Hit]:
 @judge
 def _spaced(setting: Setting | None, text: str) -> bool:
     plain = setting is not None and setting.kind in ("text", "path") and not setting.form and "\n" not in text
+    if setting is not None and "words" in setting.traits:
+        return False
     return plain and text != text.strip() and text.strip() != ""
 
 

@@ -30,10 +30,39 @@ def source_local(view: View) -> Iterator[Hit]:
     ]
     if source is not None:
         rows.append((source.url, ("source", "url")))  # type: ignore[arg-type]
+    # the disc that is installed from lies where it lay before
+    disc = source is not None and source.kind == "disc"
     for url, path in rows:
-        if isinstance(url, str) and url.startswith("file:"):
+        if isinstance(url, str) and url.startswith("file:") and not (disc and url.startswith(_MEDIUM)):
             told = f"{url} is on the medium that the file was made with"
             yield Hit(view.intent.placed(*path), told, "name a source that the machines reach, or take it out")
+
+
+_MEDIUM = ("file:///run/install/repo", "file:///run/install/sources/mount-")
+
+
+@rule(
+    "source-unverified",
+    Severity.ADVICE,
+    "What is installed comes from a server whose certificate, or with signatures which, nobody verifies: whoever is on "
+    "the way can put something else in its place.",
+    source=f"{KICKSTART}, --noverifyssl, --nogpg",
+    fires=_HEAD + "url --url=https://192.0.2.10/el9 --noverifyssl\n",
+    silent=_HEAD + "url --url=https://192.0.2.10/el9 --sslcacert=/run/install/larkmoor.pem\n",
+)
+def source_unverified(view: View) -> Iterator[Hit]:
+    """Sources and repositories for which verifying is switched off."""
+    source = view.intent.get(SOURCE)
+    if source is None:
+        return
+    rows = [(source.verify, ("source", "verify")), (source.signed, ("source", "signed"))]
+    for at, one in enumerate(source.repository):
+        rows.append((one.verify, ("source", "repository", at, "verify")))  # type: ignore[arg-type]
+    for said, path in rows:
+        if said is False:
+            what = "signatures are" if path[-1] == "signed" else "the server's certificate is"
+            hint = "name the authority that it is from" if path[-1] == "verify" else "leave it out, and bring the keys"
+            yield Hit(view.intent.placed(*path), f"{what} not verified", hint)
 
 
 @rule(

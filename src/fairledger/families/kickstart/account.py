@@ -9,6 +9,7 @@ from msgspec.structs import replace
 from fairledger.catalog.seats import Seat
 from fairledger.families.fields import number_of, text_of
 from fairledger.families.interface import Reader, Words
+from fairledger.families.kickstart import sudo
 from fairledger.families.kickstart.fields import on, secret_of
 from fairledger.families.kickstart.lines import command, has
 from fairledger.families.unix.groups import here, portable
@@ -21,26 +22,32 @@ from fairledger.model.values import SecretRef, Text, join, split
 ADMINISTRATORS = "wheel"
 """The group whose members may do all."""
 
+_SSH = "--allow-ssh"
 _TEXTS = (("name", "--name"), ("display_name", "--gecos"), ("shell", "--shell"), ("home", "--homedir"))
 _NUMBERS = (("id", "--uid"), ("group_id", "--gid"))
 
 
 def canonical(value: Account, words: Words) -> Account | None:
     """Root always, accounts where the line makes any."""
-    local = tuple(_canonical_local(one) for one in value.local) if has(words, "user") else ()
+    local = tuple(_canonical_local(one, words) for one in value.local) if has(words, "user") else ()
     root = value.administrator
     if root is not None:
         locked = root.enabled is False and has(words, "rootpw", "--lock")
         keys = root.ssh_keys if has(words, "sshkey") else ()
-        root = Administrator(enabled=False if locked else None, password=root.password, ssh_keys=keys)
+        over_ssh = root.ssh_password if has(words, "rootpw", _SSH) and root.password is not None else None
+        root = Administrator(
+            enabled=False if locked else None, password=root.password, ssh_keys=keys, ssh_password=over_ssh or None
+        )
     made = Account(local=local, administrator=root if root != Administrator() else None)
     return made if made != Account() else None
 
 
-def _canonical_local(one: LocalAccount) -> LocalAccount:
+def _canonical_local(one: LocalAccount, words: Words) -> LocalAccount:
     groups = tuple(here(group, ADMINISTRATORS) for group in one.groups)
     named = tuple(portable(group, ADMINISTRATORS) for group in groups if group != "")
-    return replace(one, groups=named, description=None, password_expires=None, expires=None, change_password=None)
+    free = one.sudo_without_password and sudo.can(one.name, words)
+    kept = replace(one, groups=named, sudo_without_password=free)
+    return replace(kept, description=None, password_expires=None, expires=None, change_password=None)
 
 
 def translate(value: Account, words: Words) -> None:
@@ -68,6 +75,12 @@ def _translate_root(root: Administrator, words: Words) -> None:
         _translate_keys("root", root.ssh_keys, ("account", "administrator"), words)
     else:
         words.leave_out(("account", "administrator"), root, ("ssh_keys",), "its installer has nothing of the kind")
+    if root.ssh_password and root.password is None:
+        why = "root has no password"
+        path = ("account", "administrator", "ssh_password")
+        words.cannot(path, "signing in over SSH with a password", why, "give it one, or ssh_keys")
+    if root.ssh_password is False:
+        words.told.append(("account", "administrator", "ssh_password"))  # which is so by itself
     if root.password is None and not locked:
         return
     line = words.out.block("setup", "rootpw", words.origin("account", "administrator"))
@@ -75,6 +88,8 @@ def _translate_root(root: Administrator, words: Words) -> None:
         line.put("--lock", "true", words.origin("account", "administrator", "enabled"))
     if root.password is not None:
         _put_password(line, "password", root.password, words.origin("account", "administrator", "password"))
+        if root.ssh_password and has(words, "rootpw", _SSH):
+            line.put(_SSH, "true", words.origin("account", "administrator", "ssh_password"))
 
 
 def _translate_local(one: LocalAccount, path: tuple[str | int, ...], words: Words) -> None:
@@ -97,7 +112,14 @@ def _translate_local(one: LocalAccount, path: tuple[str | int, ...], words: Word
             line.put(setting, str(number) if isinstance(number, int) else number, words.origin(*path, field))
     if one.password is not None:
         _put_password(line, "--password", one.password, words.origin(*path, "password"))
+    if one.locked:
+        line.put("--lock", "true", words.origin(*path, "locked"))
     _translate_keys(one.name, one.ssh_keys, path, words)
+    if one.sudo_without_password and isinstance(one.name, str) and sudo.can(one.name, words):
+        sudo.translate(one.name, words.origin(*path, "sudo_without_password"), words)
+    elif one.sudo_without_password:
+        why = f"the script that says so takes names of {sudo.NAMES}"
+        words.cannot((*path, "sudo_without_password"), "sudo without a password", why, "rename the account")
 
 
 def _translate_keys(name: Text, keys: tuple[Text, ...], path: tuple[str | int, ...], words: Words) -> None:
@@ -121,6 +143,9 @@ def recognise(reader: Reader) -> Account | None:
         if secret is not None:
             root["password"] = secret
             _take_password(reader, seat, "password", ("account", "administrator", "password"))
+        if on(seat, _SSH) and secret is not None:
+            root["ssh_password"] = True
+            reader.take(seat.child(_SSH), "account", "administrator", "ssh_password")
         if on(seat, "--lock"):
             root["enabled"] = False
             reader.take(seat.child("--lock"), "account", "administrator", "enabled")
@@ -128,6 +153,8 @@ def recognise(reader: Reader) -> Account | None:
     for seat in reader.find("setup", "user", ""):
         if text_of(seat.child("--name")):
             local.append(_recognise_local(reader, seat, len(local)))
+    for name in sudo.recognise(reader, {one["name"]: at for at, one in enumerate(local)}):
+        next(one for one in local if one["name"] == name)["sudo_without_password"] = True
     for seat in reader.find("setup", "sshkey", ""):
         _recognise_key(reader, seat, local, root)
     made = Account(
@@ -146,6 +173,9 @@ def _recognise_local(reader: Reader, root: Seat, at: int) -> dict[str, Any]:
         fields["groups"] = tuple(portable(group, ADMINISTRATORS) for group in split(groups, ","))
         reader.take(root.child("--groups"), *path, "groups")
     reader.take_fields(root, _NUMBERS, path, fields, number_of)
+    if on(root, "--lock"):
+        fields["locked"] = True
+        reader.take(root.child("--lock"), *path, "locked")
     secret = secret_of(root, "--password")
     if secret is not None:
         fields["password"] = secret

@@ -12,7 +12,14 @@ from fairledger.families.interface import Reader, Words
 from fairledger.families.kickstart import choose, hypervisor
 from fairledger.families.kickstart.fields import on, secret_of
 from fairledger.families.kickstart.lines import command, has
-from fairledger.families.kickstart.partitions import canonical_part, complain, place_of, put_part, recognise_part
+from fairledger.families.kickstart.partitions import (
+    canonical_part,
+    complain,
+    disk_behind,
+    place_of,
+    put_part,
+    recognise_part,
+)
 from fairledger.intent.disk import Disk, Partition, Plan
 from fairledger.model.values import Template, Text, join, split
 
@@ -40,8 +47,7 @@ def canonical(value: tuple[Disk, ...], words: Words) -> tuple[Disk, ...] | None:
     if any(disk.fate == "ask" for disk in value):
         return None
     if all(disk.ignored for disk in value):
-        named = (disk for disk in value if isinstance(disk.which, str | Template))
-        return tuple(Disk(which=disk.which, ignored=True) for disk in named) or None
+        return tuple(Disk(which=which, ignored=True) for which in _spared(value).values()) or None
     rows = _named(value)
     plan = next((disk.plan for _, disk in rows if disk.plan is not None), None)
     table = next((disk.table for _, disk in rows if disk.table and disk.fate == "wipe"), None)
@@ -61,6 +67,8 @@ def canonical(value: tuple[Disk, ...], words: Words) -> tuple[Disk, ...] | None:
                 plan=_canonical_plan(plan) if plan is not None and at == 0 else None,
             )
         )
+    if all(one.which is None and one.choose is None for one in made):
+        made += [Disk(which=which, ignored=True) for which in _spared(value).values()]
     return tuple(made)
 
 
@@ -79,7 +87,7 @@ def _canonical_plan(plan: Plan) -> Plan:
 def _parts(disk: Disk, words: Words) -> list[tuple[int, Partition]]:
     made = []
     for place, part in enumerate(disk.partition):
-        known = canonical_part(part, words.facts.disk_mib, named=False, percent=False)
+        known = canonical_part(part, words.facts.disk_mib, named=False, percent=False, disk=disk.which)
         if known is not None:
             made.append((place, known))
     return made
@@ -99,8 +107,12 @@ def translate(value: tuple[Disk, ...], words: Words) -> None:
     _tell(value, rows, words)
     names = tuple(disk.which for _, disk in rows if isinstance(disk.which, str | Template))
     origin = words.origin("disk", rows[0][0])
+    spared = _spared(value)
     if names:
         words.out.block("setup", "ignoredisk", origin).put("--only-use", join(names, ","), origin)
+        words.told += [("disk", at) for at in spared]  # all others are left alone
+    elif spared and rows[0][1].choose is None:
+        _translate_ignored(value, words)
     if rows[0][1].choose is not None:
         choose.translate(rows[0][1], rows[0][0], words)
     _translate_clearing(rows, words)
@@ -120,6 +132,9 @@ def _tell(value: tuple[Disk, ...], rows: list[tuple[int, Disk]], words: Words) -
     for at, disk in enumerate(value):
         why = "it is a matter of installers with a disk tool and a recovery system of their own"
         words.leave_out(("disk", at), disk, ("by_script", "without_recovery"), why)
+        if disk.upgrade is not None:
+            why = "it only installs"
+            words.cannot(("disk", at, "upgrade"), "an upgrade of what is there", why, "leave it out for this target")
         if disk.choose is None:
             words.leave_out(("disk", at), disk, ("above",), "it belongs to a choice of the disk")
         elif len(value) > 1 and rows[0][0] != at:
@@ -138,10 +153,16 @@ def _tell(value: tuple[Disk, ...], rows: list[tuple[int, Disk]], words: Words) -
 
 
 def _translate_ignored(value: tuple[Disk, ...], words: Words) -> None:
-    names = tuple(disk.which for disk in value if isinstance(disk.which, str | Template))
-    if names:
-        origin = words.origin("disk", 0, "ignored")
-        words.out.block("setup", "ignoredisk", origin).put("--drives", join(names, ","), origin)
+    spared = _spared(value)
+    if spared:
+        origin = words.origin("disk", next(iter(spared)), "ignored")
+        words.out.block("setup", "ignoredisk", origin).put("--drives", join(tuple(spared.values()), ","), origin)
+
+
+def _spared(value: tuple[Disk, ...]) -> dict[int, Text]:
+    """The disks that are left alone, by their places."""
+    named = ((at, disk.which) for at, disk in enumerate(value) if disk.ignored)
+    return {at: which for at, which in named if isinstance(which, str | Template)}
 
 
 def _translate_clearing(rows: list[tuple[int, Disk]], words: Words) -> None:
@@ -183,13 +204,13 @@ def _translate_parts(disk: Disk, at: int, words: Words) -> None:
     kept = dict(_parts(disk, words))
     for place, part in enumerate(disk.partition):
         path = ("disk", at, "partition", place)
-        if complain(part, path, words):
+        if complain(part, path, words, disk=disk.which, named=False):
             continue
         known = kept[place]
         line = command(words, "part", words.origin(*path))
         line.put("mountpoint", place_of(known) or "", words.origin(*path, "mount"))
         put_part(line, known, path, words)
-        if isinstance(disk.which, str | Template):
+        if known.made and isinstance(disk.which, str | Template):
             line.put("--ondisk", disk.which, words.origin("disk", at, "which"))
 
 
@@ -199,7 +220,8 @@ def recognise(reader: Reader) -> tuple[Disk, ...] | None:
         return hypervisor.recognise(reader)
     used = reader.first("setup", "ignoredisk", "--only-use")
     clear = next(iter(reader.find("setup", "clearpart", "")), None)
-    parts = [root for root in reader.find("setup", "part", "") if root.child("--onpart") is None]
+    lines = reader.find("setup", "part", "")
+    parts = [root for root in lines if disk_behind(root) or not (root.child("--onpart") or root.child("--usepart"))]
     auto = next(iter(reader.find("setup", "autopart", "")), None)
     spared = reader.first("setup", "ignoredisk", "--drives")
     chosen = choose.recognise(reader)
@@ -210,15 +232,15 @@ def recognise(reader: Reader) -> tuple[Disk, ...] | None:
     cleared = clear.child("--drives") if clear is not None else None
     names: dict[Text | None, None] = dict.fromkeys(split(text_of(used) or "", ","))
     names.update(dict.fromkeys(split(text_of(cleared) or "", ",")))
-    names.update(dict.fromkeys(text_of(_disk_of(root)) for root in parts if _disk_of(root)))
-    if not names or any(_disk_of(root) is None for root in parts):
+    names.update(dict.fromkeys(_name_of(root) for root in parts if _name_of(root)))
+    if not names or any(_name_of(root) is None for root in parts):
         names = names or {None: None}
     reader.take(used, "disk", 0, "which")
     wiped = _recognise_clearing(reader, clear, cleared)
     disks = []
     for at, name in enumerate(names):
         nameless = at == 0
-        own = [root for root in parts if text_of(_disk_of(root)) == name or (_disk_of(root) is None and nameless)]
+        own = [root for root in parts if _name_of(root) == name or (_name_of(root) is None and nameless)]
         disk = _recognise_disk(reader, name, at, own, wiped)
         ignored = name is not None and (name in left or (bool(allowed) and name not in allowed))
         disks.append(replace(disk, ignored=ignored))
@@ -234,6 +256,10 @@ def recognise(reader: Reader) -> tuple[Disk, ...] | None:
         disks[0] = replace(disks[0], choose=chosen.choose, above=chosen.above)
     if auto is not None:
         disks[0] = replace(disks[0], plan=_recognise_plan(reader, auto))
+    alone = [name for name in left if name not in names]
+    for name in alone:
+        reader.take(spared, "disk", len(disks), "ignored")
+        disks.append(Disk(which=name, ignored=True))
     return tuple(disks)
 
 
@@ -245,6 +271,11 @@ def _only_ignored(reader: Reader, spared: Seat | None) -> tuple[Disk, ...] | Non
 
 def _disk_of(root: Seat) -> Seat | None:
     return root.child("--ondisk") or root.child("--ondrive")
+
+
+def _name_of(root: Seat) -> Text | None:
+    """The disk on which a line makes or uses a partition; None where it does not say."""
+    return text_of(_disk_of(root)) or disk_behind(root) or None
 
 
 def _recognise_clearing(reader: Reader, clear: Seat | None, cleared: Seat | None) -> tuple[Text, ...] | bool:

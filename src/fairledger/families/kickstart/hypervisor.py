@@ -20,6 +20,8 @@ from fairledger.model.size import Size
 from fairledger.model.values import Template, Text
 
 _FIRST = "first"
+_JOBS = {None: "install", "only": "upgrade", "else-install": "installorupgrade"}
+"""What is done with the disk, and the command that does it."""
 
 
 def canonical(value: tuple[Disk, ...], words: Words) -> tuple[Disk, ...] | None:
@@ -31,7 +33,8 @@ def canonical(value: tuple[Disk, ...], words: Words) -> tuple[Disk, ...] | None:
         parts = tuple(one for one in (store_part(part) for part in disk.partition) if one is not None)
         made = Disk(which=_which(disk), fate=disk.fate, partition=parts)
         return (made,) if parts or made.fate == "wipe" else None
-    return (Disk(which=_which(disk), fate=disk.fate),)
+    fate = "keep" if disk.upgrade == "only" else disk.fate
+    return (Disk(which=_which(disk), fate=fate, upgrade=disk.upgrade),)
 
 
 def _which(disk: Disk) -> Text:
@@ -49,6 +52,8 @@ def translate(value: tuple[Disk, ...], words: Words) -> None:
         words.cannot(("disk", 0, "choose"), "the choice of a disk by a property", why, 'write which = "first:local"')
     why = "its installer has nothing of the kind"
     words.leave_out(("disk", 0), disk, ("by_script", "without_recovery"), why)
+    if _classic(words):
+        words.leave_out(("disk", 0), disk, ("upgrade",), why)
     if disk.fate == "ask":
         return  # without the install command the installer asks
     if isinstance(disk.which, int):
@@ -60,13 +65,20 @@ def translate(value: tuple[Disk, ...], words: Words) -> None:
     if disk.partition or disk.plan is not None:
         path = ("disk", 0, "partition" if disk.partition else "plan")
         words.cannot(path, "a layout of the disk", "its installer lays the disk out by itself", "leave it out")
-    line = words.out.block("setup", "install", words.origin("disk", 0))
+    line = words.out.block("setup", _JOBS[disk.upgrade], words.origin("disk", 0))
     origin = words.origin("disk", 0, "which")
     which = _which(disk)
     if isinstance(which, str) and (which == _FIRST or which.startswith(f"{_FIRST}:")):
         line.put("--firstdisk", which.partition(":")[2], origin)
     else:
         line.put("--disk", which, origin)
+    if disk.upgrade == "only":
+        if disk.fate == "wipe":
+            why = "an upgrade keeps what is on the disk"
+            words.cannot(("disk", 0, "fate"), "a disk that is wiped and upgraded", why, "take one of the two out")
+        return
+    if disk.upgrade is not None and disk.fate != "wipe":
+        return  # it has no word for keeping a data store
     store = "--overwritevmfs" if disk.fate == "wipe" else "--preservevmfs"
     line.put(store, "true", words.origin("disk", 0, "fate"))
 
@@ -167,7 +179,7 @@ def recognise(reader: Reader) -> tuple[Disk, ...] | None:
     """Disk and data store off the install command; of the old generation, off its partitions."""
     if reader.catalog.component("virtualdisk") is not None:
         return _recognise_classic(reader)
-    for root in reader.find("setup", "install", ""):
+    for job, root in ((job, root) for job, name in _JOBS.items() for root in reader.find("setup", name, "")):
         first, named = root.child("--firstdisk"), root.child("--disk") or root.child("--drive")
         which: Text | None = None
         if first is not None and isinstance(text_of(first), str):
@@ -183,5 +195,6 @@ def recognise(reader: Reader) -> tuple[Disk, ...] | None:
         for store in ("--overwritevmfs", "--preservevmfs"):
             if on(root, store):
                 reader.take(root.child(store), "disk", 0, "fate")
-        return (Disk(which=which, fate="wipe" if on(root, "--overwritevmfs") else "keep"),)
+        fate = "wipe" if on(root, "--overwritevmfs") else "keep"
+        return (Disk(which=which, fate=fate, upgrade=job),)  # type: ignore[arg-type]
     return None

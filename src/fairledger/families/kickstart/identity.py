@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
+from fairledger.families.kickstart.network import has_lines, put_name
 from fairledger.intent.identity import Identity
 from fairledger.model.finding import Severity
 
@@ -23,9 +24,8 @@ def translate(value: Identity, words: Words) -> None:
     if value.naming in ("random", "ask"):
         why = "its installer makes no names up, and asks for none"
         words.cannot(("identity", "naming"), f"identity.naming = {value.naming}", why, hint, Severity.WARNING)
-    elif value.name is not None:
-        origin = words.origin("identity", "name")
-        words.out.block("setup", "network", origin).put("--hostname", value.name, origin)
+    elif value.name is not None and not has_lines(words):
+        put_name(words)  # else behind the interfaces, since the first line of all brings its interface up
 
 
 def recognise(reader: Reader) -> Identity | None:

@@ -55,10 +55,16 @@ def canonical(value: Locale, words: Words) -> Locale | None:
         encoding=value.encoding if language is not None and value.encoding != UTF8 else None,
         keyboards=tuple(bare_layout(one) for one in layouts),
         console_keyboard=console,
+        keyboard_switch=value.keyboard_switch if _switches(words, layouts, console) else (),
         time_zone=bare_zone(zone_of(zone)) if zone is not None else None,
         utc_clock=value.utc_clock if zone is not None and value.utc_clock else None,
     )
     return made if made != Locale() else None
+
+
+def _switches(words: Words, layouts: tuple[Text, ...], console: Text | None) -> bool:
+    """Whether the keyboard's command stands, and has an option for switching."""
+    return bool(layouts or console) and has(words, "keyboard", _SWITCH)
 
 
 def translate(value: Locale, words: Words) -> None:
@@ -114,6 +120,8 @@ def _translate_keyboards(value: Locale, layouts: tuple[Text, ...], words: Words)
         block.put("--vckeymap", console, origin)
     if layouts:
         block.put("--xlayouts", join(layouts, ","), origin)
+    if value.keyboard_switch:
+        block.put(_SWITCH, join(value.keyboard_switch, ","), words.origin("locale", "keyboard_switch"))
 
 
 def recognise(reader: Reader) -> Locale | None:
@@ -167,6 +175,10 @@ def _recognise_keyboards(reader: Reader, fields: dict[str, Any]) -> None:
         reader.take(console, "locale", "console_keyboard")
         if text_of(console) != console_of(layouts):
             fields["console_keyboard"] = text_of(console)
+    switch = reader.first("setup", "keyboard", _SWITCH)
+    if text_of(switch) and (layouts or text_of(console)):
+        fields["keyboard_switch"] = split(text_of(switch) or "", ",")
+        reader.take(switch, "locale", "keyboard_switch")
 
 
 def _hypervisor_name(layout: Text, catalog: Catalog) -> Text | None:
@@ -176,6 +188,7 @@ def _hypervisor_name(layout: Text, catalog: Catalog) -> Text | None:
     return formed(layout, _FORM) if names is _all_names()[_HYPERVISOR] else None
 
 
+_SWITCH = "--switch"
 _HYPERVISOR, _CLASSIC = "esxi", "esx"
 _FORM = "hypervisor-keyboard"
 

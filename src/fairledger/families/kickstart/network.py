@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
+from msgspec.structs import replace
+
 from fairledger.catalog.seats import Seat
 from fairledger.families.fields import number_of, text_of
 from fairledger.families.interface import Reader, Words
@@ -24,8 +26,9 @@ _TEXTS = (
 _NUMBERS = (("mtu", "--mtu"), ("vlan", "--vlanid"))
 _LISTS = (("name_servers", "--nameserver"), ("bond", "--bondslaves"), ("bridge", "--bridgeslaves"))
 _KEY = "--wpakey"
-_TELLING = (_KEY, "--bootproto", "--ip", "--ipv6", "--noipv4", "--noipv6", "--onboot")
+_TELLING = (_KEY, "--bootproto", "--ip", "--ipv6", "--noipv4", "--noipv6", "--onboot", "--activate", "--no-activate")
 _SETTINGS = (*_TELLING, *(setting for _, setting in (*_TEXTS, *_NUMBERS, *_LISTS)))
+_ACTIVATE = (("--activate", True), ("--no-activate", False))
 _ONBOOT = {True: "yes", False: "no"}
 
 
@@ -34,10 +37,15 @@ def canonical(value: Network, words: Words) -> Network | None:
     many = _many(words)
     interfaces = value.interface if many else value.interface[:1]
     kept = tuple(one for one in (_canonical_interface(row, words) for row in interfaces) if one != Interface())
-    sources = value.time_sources if has(words, "timesource") or has(words, "timezone", "--ntpservers") else ()
-    if sources and not has(words, "timesource") and not _zone_said(words):
-        sources = ()
-    made = Network(interface=kept, time_sources=sources)
+    pools = has(words, "timesource")
+    told = pools or (has(words, "timezone", "--ntpservers") and _zone_said(words))
+    off = value.time_service is False and told and not (value.time_sources or (pools and value.time_pools))
+    made = Network(
+        interface=kept,
+        time_sources=value.time_sources if told else (),
+        time_pools=value.time_pools if pools else (),
+        time_service=False if off else None,
+    )
     return made if made != Network() else None
 
 
@@ -56,6 +64,8 @@ def _canonical_interface(one: Interface, words: Words) -> Interface:
         fields["ipv6"] = one.ipv6
     if has(words, "network", "--onboot"):
         fields["start"] = one.start
+    if has(words, "network", "--activate"):
+        fields["activate"] = one.activate
     return Interface(**fields)
 
 
@@ -80,8 +90,23 @@ def translate(value: Network, words: Words) -> None:
             )
             break
         _translate_interface(one, ("network", "interface", at), words)
-    if value.time_sources:
-        _translate_time(value.time_sources, words)
+    if has_lines(words):
+        put_name(words)
+    _translate_time(value, words)
+
+
+def has_lines(words: Words) -> bool:
+    """Whether anything of the network is written, behind which the machine's name then stands."""
+    value = words.intent.sections.get("network")
+    return value is not None and canonical(value, words) is not None
+
+
+def put_name(words: Words) -> None:
+    """The machine's name, if it has a fixed one: on a line of its own where lines may repeat."""
+    value = words.intent.sections.get("identity")
+    if value is not None and value.name is not None and value.naming in (None, "fixed"):
+        origin = words.origin("identity", "name")
+        command(words, "network", origin).put("--hostname", value.name, origin)
 
 
 def _translate_interface(one: Interface, path: tuple[str | int, ...], words: Words) -> None:
@@ -118,6 +143,9 @@ def _translate_interface(one: Interface, path: tuple[str | int, ...], words: Wor
         _flag(line, "--noipv6", one, "ipv6", path, words)
     elif one.ipv6 is not None and has(words, "network", "--ipv6"):
         line.put("--ipv6", one.ipv6, words.origin(*path, "ipv6"))
+    activate = next((setting for setting, said in _ACTIVATE if said is one.activate), "")
+    if activate and has(words, "network", activate):
+        line.put(activate, "true", words.origin(*path, "activate"))
     if one.start is not None and has(words, "network", "--onboot"):
         line.put("--onboot", _ONBOOT[one.start], words.origin(*path, "start"))
 
@@ -141,18 +169,41 @@ def _flag(line: Branch, setting: str, one: Interface, field: str, path: tuple[st
         words.leave_out(path, one, (field,), "its installer has nothing of the kind")
 
 
-def _translate_time(sources: tuple[Text, ...], words: Words) -> None:
-    path = ("network", "time_sources")
+def _translate_time(value: Network, words: Words) -> None:
     if has(words, "timesource"):
-        for at, one in enumerate(sources):
-            origin = words.origin(*path, at)
-            command(words, "timesource", origin).put("--ntp-server", one, origin)
-    elif has(words, "timezone", "--ntpservers") and _zone_said(words):
+        for field, setting in _TIME:
+            for at, one in enumerate(getattr(value, field)):
+                origin = words.origin("network", field, at)
+                command(words, "timesource", origin).put(setting, one, origin)
+        _time_off(value, "timesource", "--ntp-disable", bool(value.time_sources or value.time_pools), words)
+        return
+    old = has(words, "timezone", "--ntpservers") and _zone_said(words)
+    if value.time_sources and old:
+        origin = words.origin("network", "time_sources")
+        words.out.block("setup", "timezone", origin).put("--ntpservers", join(value.time_sources, ","), origin)
+    why = "its installer has no command for it here"
+    fields = ("time_pools",) if old else ("time_sources", "time_pools", "time_service")
+    for field in fields:
+        if getattr(value, field) not in ((), None):
+            hint = "write time_sources instead" if old else "set the time zone too, or write a command"
+            words.cannot(("network", field), f"network.{field}", why, hint, Severity.WARNING)
+    if old:
+        _time_off(value, "timezone", "--nontp", bool(value.time_sources), words)
+
+
+_TIME = (("time_sources", "--ntp-server"), ("time_pools", "--ntp-pool"))
+
+
+def _time_off(value: Network, name: str, setting: str, named: bool, words: Words) -> None:  # noqa: FBT001
+    path = ("network", "time_service")
+    if value.time_service is False and named:
+        told, why = "time sources beside a time service that is off", "one of the two counts"
+        words.cannot(path, told, why, "take one of them out")
+    elif value.time_service is False:
         origin = words.origin(*path)
-        words.out.block("setup", "timezone", origin).put("--ntpservers", join(sources, ","), origin)
-    else:
-        why = "its installer has no command for it here"
-        words.cannot(path, "network.time_sources", why, "set the time zone too, or write a command", Severity.WARNING)
+        words.out.block("setup", name, origin).put(setting, "true", origin)
+    elif value.time_service:
+        words.told.append(path)  # which is so by itself
 
 
 def recognise(reader: Reader) -> Network | None:
@@ -162,18 +213,29 @@ def recognise(reader: Reader) -> Network | None:
         name = text_of(root.child("--device")) or ""
         if name or any(root.child(setting) for setting in _SETTINGS):
             interfaces.append(_recognise_interface(reader, root, len(interfaces), name))
-    sources: list[Text] = []
-    for seat in reader.find("setup", "timesource", "--ntp-server"):
-        text = text_of(seat)
-        if text:
-            reader.take(seat, "network", "time_sources", len(sources))
-            sources.append(text)
-    servers = reader.first("setup", "timezone", "--ntpservers")
-    if not sources and text_of(servers):
-        sources = list(split(text_of(servers) or "", ","))
-        reader.take(servers, "network", "time_sources")
-    made = Network(interface=tuple(interfaces), time_sources=tuple(sources))
+    made = replace(_recognise_time(reader), interface=tuple(interfaces))
     return made if made != Network() else None
+
+
+def _recognise_time(reader: Reader) -> Network:
+    found: dict[str, list[Text]] = {field: [] for field, _ in _TIME}
+    for field, setting in _TIME:
+        for seat in reader.find("setup", "timesource", setting):
+            text = text_of(seat)
+            if text:
+                reader.take(seat, "network", field, len(found[field]))
+                found[field].append(text)
+    servers = reader.first("setup", "timezone", "--ntpservers")
+    if not found["time_sources"] and text_of(servers):
+        found["time_sources"] = list(split(text_of(servers) or "", ","))
+        reader.take(servers, "network", "time_sources")
+    off = None
+    for name, setting in (("timesource", "--ntp-disable"), ("timezone", "--nontp")):
+        flag = reader.first("setup", name, setting)
+        if flag is not None and flag.text == "true" and not any(found.values()):
+            reader.take(flag, "network", "time_service")
+            off = False
+    return Network(**{field: tuple(rows) for field, rows in found.items()}, time_service=off)  # type: ignore[arg-type]
 
 
 def _recognise_interface(reader: Reader, root: Seat, at: int, name: Text) -> Interface:
@@ -205,6 +267,10 @@ def _recognise_interface(reader: Reader, root: Seat, at: int, name: Text) -> Int
     if six and "ipv6" not in fields:
         fields["ipv6"] = six
         reader.take(root.child("--ipv6"), *path, "ipv6")
+    for setting, said in _ACTIVATE:
+        if on(root, setting) and "activate" not in fields:
+            fields["activate"] = said
+            reader.take(root.child(setting), *path, "activate")
     start = root.child("--onboot")
     told = {"yes": True, "on": True, "true": True, "no": False, "off": False, "false": False}
     if start is not None and start.text in told:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from fairledger.families.table import Row, TableSection
 from fairledger.intent.access import Access
+from fairledger.intent.addition import Addition
 from fairledger.intent.firewall import Firewall
 from fairledger.intent.installer import Installer
 from fairledger.intent.packages import Packages
@@ -11,6 +12,7 @@ from fairledger.intent.services import Services
 from fairledger.intent.subscription import Subscription
 
 _P = ("packages", "%packages")
+_DUMP, _RULES = ("addon", "com_redhat_kdump"), ("addon", "org_fedora_oscap")
 
 SIMPLE = {
     section.name: section
@@ -70,6 +72,20 @@ SIMPLE = {
             ),
         ),
         TableSection(
+            Addition,
+            "addition",
+            (
+                Row("crash_dump", *_DUMP, "--enable", "word", True),
+                Row("crash_dump", *_DUMP, "--disable", "word", False),
+                Row("crash_memory", *_DUMP, "--reserve-mb"),
+                Row("rules_from", *_RULES, "content-type"),
+                Row("rules_url", *_RULES, "content-url"),
+                Row("rules_profile", *_RULES, "profile"),
+                Row("rules_tailoring", *_RULES, "tailoring-path"),
+                Row("rules_checksum", *_RULES, "fingerprint"),
+            ),
+        ),
+        TableSection(
             Access,
             "access",
             (
@@ -89,6 +105,13 @@ SIMPLE = {
                 Row("assistant", "setup", "firstboot", "--disable", "word", False),
                 Row("check_medium", "setup", "mediacheck", "", "word", True),
                 Row("desktop", "setup", "skipx", "", "word", False),
+                Row("watch", "setup", "rdp", "", "word", True),
+                Row("watch", "setup", "vnc", "", "word", True),
+                Row("watch_account", "setup", "rdp", "--username"),
+                Row("watch_password", "setup", "rdp", "--password", "secret"),
+                Row("watch_password", "setup", "vnc", "--password", "secret"),
+                Row("watch_call", "setup", "vnc", "--host"),
+                Row("watch_port", "setup", "vnc", "--port", "number"),
             ),
         ),
     )

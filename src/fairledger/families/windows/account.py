@@ -22,6 +22,7 @@ from fairledger.families.windows.fields import password_of, truth_of
 from fairledger.families.windows.groups import add_member, parted, recognise_members
 from fairledger.families.windows.names import SHELL
 from fairledger.intent.account import Account, Administrator, LocalAccount, Policy, SignIn
+from fairledger.model.finding import Severity
 from fairledger.model.places import Origin
 from fairledger.model.sheet import Branch
 from fairledger.model.values import SecretRef, Template, Text, concat, join, parse_text, split
@@ -86,7 +87,7 @@ def canonical(value: Account, words: Words) -> Account | None:  # noqa: ARG001
         own, made_here = _password_here(value, sign_in.account)
         if made_here and sign_in.password == own:
             sign_in = replace(sign_in, password=None)
-    admin = replace(value.administrator, ssh_keys=()) if value.administrator is not None else None
+    admin = replace(value.administrator, ssh_keys=(), ssh_password=None) if value.administrator is not None else None
     admin = admin if admin != Administrator() else None
     local = tuple(_canonical_local(one) for one in value.local)
     policy = value.policy if value.policy != Policy() else None
@@ -96,7 +97,8 @@ def canonical(value: Account, words: Words) -> Account | None:  # noqa: ARG001
 
 def _canonical_local(one: LocalAccount) -> LocalAccount:
     direct, by_id = parted(one.groups)
-    return replace(one, groups=(*direct, *by_id), id=None, group_id=None, shell=None, home=None, ssh_keys=())
+    kept = replace(one, groups=(*direct, *by_id), id=None, group_id=None, shell=None, home=None, ssh_keys=())
+    return replace(kept, locked=False, sudo_without_password=False)
 
 
 def translate(value: Account, words: Words) -> None:
@@ -105,7 +107,9 @@ def translate(value: Account, words: Words) -> None:
         _translate_local(account, ("account", "local", at), words)
     admin = value.administrator
     if admin is not None:
-        words.leave_out(("account", "administrator"), admin, ("ssh_keys",), "setup has no setting for it")
+        words.leave_out(
+            ("account", "administrator"), admin, ("ssh_keys", "ssh_password"), "setup has no setting for it"
+        )
     if admin is not None and admin.password is not None:
         origin = words.origin("account", "administrator", "password")
         shell = words.out.block("oobeSystem", SHELL, origin)
@@ -144,7 +148,10 @@ def _translate_local(account: LocalAccount, path: tuple[str | int, ...], words: 
         if text is not None:
             item.put(setting, text, words.origin(*path, field))
     why = "setup has no setting for it"
-    words.leave_out(path, account, ("id", "group_id", "shell", "home", "ssh_keys"), why)
+    words.leave_out(path, account, ("id", "group_id", "shell", "home", "ssh_keys", "sudo_without_password"), why)
+    if account.locked:
+        hint = "give it a password that nobody knows"
+        words.cannot((*path, "locked"), f"the locked account {account.name}", why, hint, Severity.WARNING)
     direct, by_id = parted(account.groups)
     if direct:
         item.put("Group", join(direct, ";"), words.origin(*path, "groups"))

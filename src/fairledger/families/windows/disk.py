@@ -132,6 +132,9 @@ def _tell_disk(disk: Disk, at: int, words: Words) -> None:
     if disk.choose is not None:
         hint = 'write which = 0, or fate = "ask" to let the person at the machine choose'
         words.cannot(("disk", at, "choose"), f"the choice of a disk by a property ({disk.choose})", why, hint)
+    if disk.upgrade is not None:
+        why = "a file that lays out disks only installs"
+        words.cannot(("disk", at, "upgrade"), "an upgrade of what is there", why, "leave it out for this target")
     words.leave_out(("disk", at), disk, ("ignored",), "setup leaves every disk alone that is not laid out")
     if disk.plan is not None:
         why = "setup has no plan of its own for a wiped disk"
