@@ -41,7 +41,7 @@ def found(text: str, name: str, target: str) -> list[tuple[str, str]]:
             {"disk-wiped", "question-edition", *FIRST, "question-setup-language", "question-region"},
         ),
         ("gate.ks", "el-9", {"disk-wiped"}),
-        ("cloned.ks", "el-8", {"source-local", "name-usual", "question-end"}),
+        ("cloned.ks", "el-8", {"name-usual", "question-end"}),
         ("host.ks", "esxi-8", {"disk-wiped", "first-start-unsigned"}),
         ("server.xml", "windows-server-2022", {"disk-wiped", "recovery-partition-small"}),
         ("audit.xml", "windows-11-24h2", set()),

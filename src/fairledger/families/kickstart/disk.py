@@ -129,6 +129,7 @@ def translate(value: tuple[Disk, ...], words: Words) -> None:
 
 def _tell(value: tuple[Disk, ...], rows: list[tuple[int, Disk]], words: Words) -> None:
     """Says what of the disks the commands cannot hold."""
+    used = sum(not disk.ignored for disk in value)
     for at, disk in enumerate(value):
         why = "it is a matter of installers with a disk tool and a recovery system of their own"
         words.leave_out(("disk", at), disk, ("by_script", "without_recovery"), why)
@@ -146,7 +147,7 @@ def _tell(value: tuple[Disk, ...], rows: list[tuple[int, Disk]], words: Words) -
         if disk.ignored and disk.partition:
             why = "the installer leaves it alone"
             words.cannot(("disk", at, "partition"), "partitions of an ignored disk", why, "take one of the two out")
-        if disk.choose is None and (isinstance(disk.which, int) or (disk.which is None and len(value) > 1)):
+        if disk.choose is None and (isinstance(disk.which, int) or (disk.which is None and used > 1)):
             told = f"disk {disk.which}" if disk.which is not None else "a disk without a name beside others"
             why = "its installer knows disks by their names"
             words.cannot(("disk", at, "which"), told, why, 'write a name such as which = "sda"')
