@@ -96,15 +96,25 @@ def draw(draft: Subject, console: Console) -> None:
         if layout.left < 0:
             told = f"it does not fit: {_size(-layout.left)} are missing; the layout fits on a disk of {least} or more"
             console.say("  " + console.style(told, "error"))
-        else:
+        elif not _there(disk):
             told = f"the layout fits on a disk of {least} or more; what is put on it needs its room besides"
             console.paragraph(told, indent="  ")
+        else:
+            told = f"on it already, and not drawn: {', '.join(_there(disk))}; their sizes are not known here"
+            console.paragraph(told, indent="  ")
+        if any(part.by_memory for part in disk.partition):
+            console.paragraph("the installer chooses a size by the machine's memory, which is not drawn", indent="  ")
         for volume in _on(disk, draft):
             console.paragraph(volume, indent="  ", hang="    ")
         target = draft.target
         if target is not None and target.least_disk_mib:
             console.say(f"  {target.name} wants a disk of {_size(target.least_disk_mib)} or more")
         console.say()
+
+
+def _there(disk: Disk) -> list[str]:
+    """The partitions that exist already and are used again."""
+    return [f"{part.device} ({part.role})" for part in disk.partition if not part.made and part.device is not None]
 
 
 def _on(disk: Disk, draft: Subject) -> list[str]:
@@ -167,6 +177,7 @@ def _table(disk: Disk, layout: Layout) -> Any:
         part = disk.partition[one.place] if one.place is not None else None
         share = f"{100 * one.mib / layout.mib:.1f}%" if layout.stated else ""
         size = "the rest" if part is not None and part.grow and not layout.stated else _size(one.mib)
+        size = "by memory" if part is not None and part.by_memory else size
         number = str(one.place + 1) if one.place is not None else ""
         rows.append((number, *_told(part, one, size, share)))
     heads = ("", "role", "begins", "size", "share", "label", "letter", "format")

@@ -34,7 +34,10 @@ def tell(teller: Teller) -> Iterator[Event]:
         if disk.bare.plan is not None:
             yield from _plan(disk.plan, (*path, "plan"), teller)
         for below, part in teller.items(*path, "partition"):
-            yield teller.event(CHAPTER, _part(part), *below)
+            anew = part.bare.device is not None and not part.bare.made and part.bare.format is not None
+            lost = (word(part.bare.device),) if anew else ()
+            weight = Weight.DANGER if anew else Weight.NOTE
+            yield teller.event(CHAPTER, _part(part), *below, weight=weight, destroys=lost)
         if disk.bare.install_to is not None:
             told = f"the system goes to partition {word(disk.install_to)} of {which}"
             yield teller.event(CHAPTER, told, *path, "install_to")
@@ -77,7 +80,7 @@ def _part(part: Fields) -> str:
         parts.append(f"part of {word(part.member)}")
     parts += ["encrypted"] if part.encrypted else []
     if bare.device and not bare.made:
-        fate = "is made anew" if bare.format else "is kept"
+        fate = "is made ANEW, so that all on it is lost" if bare.format else "is kept"
         rest = parts[1:] if bare.size else parts[2:]
         return f"{word(part.device)} " + ", ".join([parts[0].replace("is changed", fate), *rest])
     number = f"partition {part.number} " if not bare.made and bare.number else "a partition "

@@ -83,7 +83,10 @@ def people(teller: Teller) -> Iterator[Event]:
         return
     for path, one in teller.items("account", "local"):
         weight = Weight.CARE if one.bare.administers else Weight.NOTE
-        yield teller.event(PEOPLE, _account(one), *path, weight=weight)
+        yield teller.event(PEOPLE, _account(one, teller), *path, weight=weight)
+        if one.bare.sudo_without_password and one.sudo_without_password:
+            told = f"{word(one.name)} may do EVERYTHING with sudo, without a password"
+            yield teller.event(PEOPLE, told, *path, "sudo_without_password", weight=Weight.CARE)
         yield from _keys(one, word(one.name), path, teller)
     admin = teller.fields("account", "administrator")
     path = ("account", "administrator")
@@ -105,10 +108,13 @@ def people(teller: Teller) -> Iterator[Event]:
         yield teller.event(PEOPLE, told, "account", "sign_in", weight=weight)
 
 
-def _account(one: Fields) -> str:
+def _account(one: Fields, teller: Teller) -> str:
     rights = f", in {word(one.groups)}" if one.bare.groups else ""
     rights += ", with all rights" if one.bare.administers else ""
-    return f"{word(one.name)} {'with a password' if one.password is not None else 'WITHOUT a password'}{rights}"
+    way = "with a password" if one.password is not None else "WITHOUT a password"
+    if one.locked or (one.bare.password is None and teller.limits.locked_without_password):
+        way = "locked, so that no password fits"
+    return f"{word(one.name)} {way}{rights}"
 
 
 def _keys(one: Fields, who: str, path: tuple[str | int, ...], teller: Teller) -> Iterator[Event]:

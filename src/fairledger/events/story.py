@@ -20,7 +20,7 @@ CHAPTERS: dict[str, tuple[Callable[[Teller], Iterator[Event]] | None, tuple[str,
     setup.INSTALLED: (setup.installed, ("image", "packages", "features", "services", "subscription")),
     machine.MACHINE: (
         machine.machine,
-        ("identity", "locale", "network", "join", "access", "firewall", "branding"),
+        ("boot", "identity", "locale", "network", "join", "access", "firewall", "addition", "branding"),
     ),
     machine.PEOPLE: (machine.people, ("account",)),
     machine.START: (machine.start, ("privacy", "start", "finish")),

@@ -10,6 +10,7 @@ from fairledger.checks.claims import KICKSTART, PRACTICE, SELF, WINDOWS, WINDOWS
 from fairledger.checks.rule import Hit, rule
 from fairledger.checks.view import View
 from fairledger.intent.account import ACCOUNT, Account, LocalAccount
+from fairledger.intent.command import COMMAND
 from fairledger.intent.identity import IDENTITY
 from fairledger.intent.join import JOIN
 from fairledger.model.finding import Severity
@@ -19,6 +20,10 @@ _OBSERVER = '[account]\nlocal = [{ name = "observer", groups = ["Administrators"
 _SERVER = '[draft]\ntarget = "windows-server-2022"\nfirmware = "uefi"\n[start]\nadministrator = "hide"\n'
 _LINUX = "#version=RHEL9\nrootpw --lock\nuser --name=keeper --groups=wheel --iscrypted --password=$6$abcdefgh$" + (
     "x" * 86 + "\n"
+)
+_KEYS = (
+    "#version=RHEL9\nrootpw --lock\nuser --name=keeper --groups=wheel\n"
+    'sshkey --username=keeper "ssh-ed25519 AAAAC3NzaC1lZDI1NTE5AAAAIExampleExampleExampleExampleExampleExample k"\n'
 )
 
 
@@ -98,6 +103,25 @@ def password_missing(view: View) -> Iterator[Hit]:
             others = others or (root is not None and root.enabled is not False and bool(root.password or root.ssh_keys))
             hint = "give it ssh_keys or a password, unless a script does"
             yield Hit(spot, told, hint, Severity.ADVICE if others else None)
+
+
+@rule(
+    "sudo-asks",
+    Severity.ADVICE,
+    "An account with all rights signs in with a key and has no password, for which sudo asks all the same.",
+    source="the manual page of sudoers",
+    fires=_KEYS,
+    silent=_KEYS + "%post\necho 'keeper ALL=(ALL) NOPASSWD: ALL' >/etc/sudoers.d/keeper\n%end\n",
+)
+def sudo_asks(view: View) -> Iterator[Hit]:
+    """Administrators with keys alone, where nothing lets them use their rights."""
+    if not view.limits.locked_without_password or any("NOPASSWD" in one.body for _, one in view.each(COMMAND)):
+        return
+    for at, one in _local(view):
+        if one.administers and one.ssh_keys and one.password is None and not one.sudo_without_password:
+            told = f"{visible(str(one.name))} signs in with a key, but sudo asks for a password that it does not have"
+            hint = "sudo_without_password = true, or give it a password"
+            yield Hit(view.intent.placed("account", "local", at), told, hint)
 
 
 @rule(

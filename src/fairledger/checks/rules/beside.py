@@ -77,6 +77,27 @@ def command_excluded(view: View) -> Iterator[Hit]:
 
 
 @rule(
+    "option-behind",
+    Severity.ERROR,
+    "An option stands behind the word that ends the options: it is taken for another word, and refused.",
+    source=f"{KICKSTART}, realm join",
+    fires=_LINUX + "realm join larkmoor.example --no-password\n",
+    silent=_LINUX + "realm join --no-password larkmoor.example\n",
+)
+def option_behind(view: View) -> Iterator[Hit]:
+    """Options behind a word behind which they are words, as the line stands in its file."""
+    if not view.file:
+        return  # a draft's line is written in the right order
+    for last in view.having("after-options"):
+        word = last.place.origin
+        for seat in last.parent.children if last.parent is not None else ():
+            here = seat.place.origin
+            behind = (here.line or 0, here.column or 0) > (word.line or 0, word.column or 0)
+            if behind and seat.name.startswith("-"):
+                yield at(seat, f"{seat.name} stands behind {visible(last.text or last.name)}", "write it before that")
+
+
+@rule(
     "command-before",
     Severity.ERROR,
     "A command counts only behind another one, which is not there or comes later.",

@@ -112,6 +112,10 @@ def partition_not_made(view: View) -> Iterator[Hit]:
                 spot = view.intent.placed("disk", at, "partition", place)
                 told = f"partition {part.number} is changed but never made; the disk gets {count}"
                 yield Hit(spot, told, "correct the number, or make the partition")
+            elif not part.made and part.device is not None:
+                spot = view.intent.placed("disk", at, "partition", place)
+                told = f"{visible(str(part.device))} is used as it is, and all that is on its disk is erased before"
+                yield Hit(spot, told, "keep what is on the disk, or make the partition")
 
 
 @rule(
@@ -288,6 +292,11 @@ def disk_wiped(view: View) -> Iterator[Hit]:
             if _picked_up(view):
                 hint += "; the installer picks up a file of this name by itself: keep the medium apart"
             yield Hit(spot, told, hint)
+        for place, part in enumerate(disk.partition):
+            if not part.made and part.device is not None and part.format is not None:
+                told = f"partition {visible(str(part.device))} is made anew without a question"
+                spot = view.intent.placed("disk", at, "partition", place)
+                yield Hit(spot, told, "make sure that this is the partition you mean")
     for one in view.scripted:
         for wiped in (one_of for one_of in one.intent.get(DISK) or () if one_of.fate == "wipe"):
             which = f"disk {visible(str(wiped.which))}" if wiped.which is not None else "every disk that is found"

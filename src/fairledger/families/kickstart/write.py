@@ -38,6 +38,12 @@ def where(node: Node, known: Component | None) -> str:
     return "line" if any(one.form == "line" for one in known.settings) else ""
 
 
+def _in_order(nodes: tuple[Node, ...], known: Component | None) -> list[Node]:
+    """The parts of a line as they were, but for words behind which options count as words: these come last."""
+    late = {one.name for one in known.settings if "after-options" in one.traits} if known else set()
+    return sorted(nodes, key=lambda node: node.name in late) if late else list(nodes)
+
+
 class Writer:
     """Writes one file."""
 
@@ -99,7 +105,7 @@ class Writer:
             self.refuse(block, None, f"{visible(name)!r} cannot be a command")
         parts = [known.opened_by, name] if known and known.opened_by else [name]
         parts = [" ".join(parts)]
-        for node in block.children:
+        for node in _in_order(block.children, known):
             setting = known.setting(node.name) if known else None
             if where(node, known) not in BELOW:
                 parts.append(self.hole(block, node, partial(self.word, block, setting)))
