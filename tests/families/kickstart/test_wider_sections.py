@@ -144,8 +144,9 @@ def test_an_account_with_keys_alone_looks_after_the_machine_by_a_script_that_is_
     (one,) = intent.get(ACCOUNT).local
     assert (one.locked, one.sudo_without_password, one.ssh_keys, left) == (True, True, (KEY,), [])
     # what only looks like that script is somebody's own
-    intent, _ = understood(text.replace("0440", "0444"))
-    assert not intent.get(ACCOUNT).local[0].sudo_without_password
+    for old, new in (("0440", "0444"), ("--erroronfail", "--erroronfail --nochroot"), ("%post --erroronfail", "%post")):
+        intent, _ = understood(text.replace(old, new))
+        assert not intent.get(ACCOUNT).local[0].sudo_without_password
 
 
 @pytest.mark.parametrize(

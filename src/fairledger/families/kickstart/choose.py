@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
+from fairledger.families.kickstart.fields import only
 from fairledger.families.unix.shell import quoted
 from fairledger.intent.disk import Disk
 from fairledger.model.pattern import pattern
@@ -64,7 +65,7 @@ def recognise(reader: Reader) -> Disk | None:
     for root in reader.find("pre", "%pre", ""):
         body = text_of(root.child("body"))
         known = chosen_by(body) if isinstance(body, str) else None
-        if included is None or known is None:
+        if included is None or known is None or not only(root, "--erroronfail", "body"):
             continue
         for one in (root, included):
             reader.take_block(one, "disk", 0, "choose")

@@ -12,6 +12,11 @@ def on(root: Seat, name: str) -> bool:
     return seat is not None and seat.text == "true"
 
 
+def only(root: Seat | None, *names: str) -> bool:
+    """Whether just these settings stand on a line, and nothing that would change what they mean."""
+    return root is not None and {seat.name for seat in root.children} == set(names)
+
+
 def secret_of(root: Seat, name: str) -> SecretRef | None:
     """A password of a line: its reference, or what stands there, with its form."""
     seat = root.child(name)

@@ -11,6 +11,7 @@ from collections.abc import Iterator
 from fairledger.catalog.seats import Seat, Seats
 from fairledger.families.interface import Scripted
 from fairledger.families.kickstart.choose import chosen_by
+from fairledger.families.kickstart.fields import only
 from fairledger.families.kickstart.read import FileReader
 from fairledger.families.kickstart.statements import SourceText
 from fairledger.families.kickstart.tokens import QuoteError, split
@@ -37,7 +38,8 @@ def scripted(seats: Seats) -> tuple[Scripted, ...]:
             text = script.text or ""
             if file in text or _by_variable(file, text):
                 sheet = Sheet(tuple(_commands(script, file, seats)))
-                found.append(Scripted(file, script, at, sheet, chosen_by(text) is not None))
+                ours = chosen_by(text) is not None and only(script.parent, "--erroronfail", "body")
+                found.append(Scripted(file, script, at, sheet, ours))
     return tuple(found)
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
+from fairledger.families.kickstart.fields import only
 from fairledger.families.kickstart.lines import has
 from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin
@@ -42,7 +43,7 @@ def recognise(reader: Reader, accounts: dict[Text, int]) -> list[Text]:
         head = _HEAD.match(body) if isinstance(body, str) else None
         if head is None or not isinstance(body, str) or head[1] not in accounts:
             continue
-        if body.rstrip("\n") == _script(head[1]):
+        if body.rstrip("\n") == _script(head[1]) and only(root, "--erroronfail", "body"):
             reader.take_block(root, "account", "local", accounts[head[1]], "sudo_without_password")
             for child in root.children:
                 reader.take(child)
