@@ -13,6 +13,7 @@ from fairledger.catalog import (
     spoken,
     targets,
     tools,
+    uses,
     values,
 )
 from fairledger.catalog.index import DATA, INDEX, build
@@ -30,6 +31,7 @@ TABLES = (
     questions,
     routes,
     tools,
+    uses,
     search,
     bypass,
     groups,

@@ -2,11 +2,20 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 from fairledger.catalog.passes import passes_of
 from fairledger.catalog.setting import Setting
+from fairledger.catalog.uses import wrong_uses
+from fairledger.checks.programs import CMD, LINE, POWERSHELL, SH, Call, calls_in
 from fairledger.checks.view import View
 from fairledger.intent.command import COMMAND, Command
 from fairledger.model.places import Placed
+
+_OF_ACCOUNTS = (
+    *("net ", "net1 ", "net.exe", "-localuser", "-localgroupmember", "useradd", "usermod", "chpasswd", "passwd"),
+)
+"""Programs that rules ask for beside the table."""
 
 
 def commands_of(view: View) -> list[tuple[Placed, Command]]:
@@ -28,3 +37,48 @@ def commands_of(view: View) -> list[tuple[Placed, Command]]:
 
 def _is_line(setting: Setting) -> object:
     return setting.kind == "command"
+
+
+@cache
+def _wanted() -> tuple[str, ...]:
+    """What a text holds, in lower case, if it calls a program of which some rule speaks."""
+    named = {name for wrong in wrong_uses() for use in wrong.use for name in (*use.programs, *use.unless)}
+    return (*sorted(named), *_OF_ACCOUNTS)
+
+
+def shell_of(view: View, one: Command) -> str:
+    """What reads a command; empty where it is in another language than those of shells."""
+    named = str(one.interpreter or "").rpartition("/")[2].lower()
+    if view.limits.scripts == "sh":
+        return SH if named in ("", "sh", "bash", "dash", "ksh", "busybox") else ""
+    if named in ("powershell", "pwsh"):
+        return POWERSHELL
+    if named == "cmd":
+        return CMD
+    return LINE if "\n" not in one.body.strip() else CMD
+
+
+def calls_of(view: View) -> list[tuple[Placed, Command, Call]]:
+    """The calls of programs of which rules speak, in all commands, with where each command stands."""
+    return _read(view)[0]
+
+
+def unread(view: View) -> list[tuple[Placed, str]]:
+    """The commands that may call such a program, and of which something could not be read, with the reason."""
+    return _read(view)[1]
+
+
+def _read(view: View) -> tuple[list[tuple[Placed, Command, Call]], list[tuple[Placed, str]]]:
+    def listed() -> tuple[list[tuple[Placed, Command, Call]], list[tuple[Placed, str]]]:
+        calls: list[tuple[Placed, Command, Call]] = []
+        left: list[tuple[Placed, str]] = []
+        for here, one in commands_of(view):
+            folded = one.body.lower()
+            shell = shell_of(view, one) if any(name in folded for name in _wanted()) else ""
+            if shell:
+                found, why = calls_in(one.body, shell)
+                calls += [(here, one, call) for call in found]
+                left += [(here, why)] if why else []
+        return calls, left
+
+    return view.kept.once("calls", listed)

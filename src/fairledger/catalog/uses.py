@@ -1,0 +1,91 @@
+"""Wrong uses of programs in commands and scripts: rules that are rows of a table."""
+
+from __future__ import annotations
+
+from fnmatch import fnmatchcase
+from functools import cache
+from pathlib import Path
+
+import msgspec
+from msgspec import Struct
+
+from fairledger.catalog.packaged import lined, read_packaged
+from fairledger.catalog.targets import covers
+from fairledger.model.target import Target
+
+DATA = Path(__file__).parent / "data"
+INDEX = Path(__file__).parent / "index" / "uses.json"
+
+
+class Use(Struct, frozen=True, kw_only=True, omit_defaults=True, forbid_unknown_fields=True):
+    """One way in which some programs must not be called. Words are compared in lower case; ``*`` is anything."""
+
+    programs: tuple[str, ...]
+    exact: bool = False
+    """The programs are named without an ending such as ``.exe``."""
+    words: tuple[str, ...] = ()
+    any: tuple[str, ...] = ()
+    lacks: tuple[str, ...] = ()
+    shells: tuple[str, ...] = ()
+    when: tuple[str, ...] = ()
+    as_: tuple[str, ...] = ()
+    lines: tuple[str, ...] = ()
+    since: tuple[str, ...] = ()
+    until: tuple[str, ...] = ()
+    beside: str = ""
+    unless: tuple[str, ...] = ()
+    severity: str = ""
+    """Only where it differs from the rule's own."""
+    told: str = ""
+    """Only where it differs from the rule's own."""
+    add: str = ""
+    """What the sentences of the rule say of this use: they hold ``{add}``."""
+
+    def fits(self, words: tuple[str, ...]) -> bool:
+        """Whether words are those of the use."""
+        lowered = [word.lower() for word in words]
+
+        def there(wanted: str) -> bool:
+            return any(fnmatchcase(word, wanted) for word in lowered)
+
+        wanted = all(there(one) for one in self.words) and (not self.any or any(there(one) for one in self.any))
+        return wanted and not any(there(one) for one in self.lacks)
+
+    def counts_for(self, target: Target | None) -> bool:
+        """Whether it is wrong in a release; where nobody knows the release, only what is wrong in all of them."""
+        if not (self.lines or self.since or self.until):
+            return True
+        return (
+            target is not None
+            and (not self.lines or target.line in self.lines)
+            and covers(target, self.since, self.until)
+        )
+
+
+class WrongUse(Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+    """A rule, with the uses of which it speaks."""
+
+    id: str
+    severity: str
+    says: str
+    source: str
+    fires: str
+    silent: str
+    told: str
+    hint: str
+    use: tuple[Use, ...]
+
+
+@cache
+def wrong_uses() -> tuple[WrongUse, ...]:
+    """All of them."""
+    found: tuple[WrongUse, ...] = read_packaged(INDEX, tuple[WrongUse, ...], "the table of wrong uses")
+    return found
+
+
+def build() -> bytes:
+    """The packaged form of the authored table."""
+    import tomllib
+
+    rows = tomllib.loads((DATA / "uses.toml").read_text(encoding="utf-8"))["rule"]
+    return lined([msgspec.convert(row, WrongUse) for row in rows])

@@ -1,0 +1,219 @@
+"""The programs that a command line or script calls, each with its words.
+
+A plain line is split here: one program and its words, no pipes, nothing that a shell works out. Everything else is read
+with a grammar of its shell, which others keep (the extra ``scripts``); where that is not installed, a script stays
+unread, and nobody may say that nothing is wrong with it.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterator
+from functools import cache, lru_cache
+from importlib.machinery import EXTENSION_SUFFIXES
+from importlib.util import find_spec, module_from_spec, spec_from_file_location
+from pathlib import Path, PureWindowsPath
+from typing import Any
+
+from msgspec import Struct
+
+from fairledger.model.pattern import pattern
+
+LINE, CMD, POWERSHELL, SH = "line", "cmd", "powershell", "sh"
+"""What runs a text: nothing but the system itself, or a shell."""
+_GRAMMARS = {CMD: "tree_sitter_batch", POWERSHELL: "tree_sitter_powershell", SH: "tree_sitter_bash"}
+_COMMANDS = {CMD: ("cmd", "call_stmt"), POWERSHELL: ("command",), SH: ("command",)}
+_QUOTES = {LINE: '"', CMD: '"', POWERSHELL: "\"'", SH: "\"'"}
+_WORKED_OUT = {
+    LINE: pattern(r"\n"),
+    CMD: pattern(r"[&|<>()^\n]|^\s*(?:@|if|for|call|set|rem|goto|::?)\b", re.IGNORECASE),
+    POWERSHELL: pattern(r"[;|&(){}\[\]`<>@\n]|^\s*\$|\s=\s"),
+    SH: pattern(r"[;|&(){}\[\]`<>\\\n]|^\s*(?:if|for|while|case|until|function|[A-Za-z_]\w*=)"),
+}
+"""What shows that a text is more than one program with its words."""
+_WORD = {
+    mark: pattern(rf"(?:[^\s{mark}]|" + "|".join(f"{one}[^{one}]*{one}?" for one in mark) + ")+") for mark in "\"'"
+}
+_WORD["\"'"] = pattern(r"""(?:[^\s"']|"[^"]*"?|'[^']*'?)+""")
+_ENDINGS = (".exe", ".com")
+NO_GRAMMAR = "the grammar of its shell is not installed"
+TOO_LONG, TOO_DEEP = "it is too long", "in it, shells call shells again and again"
+"""Why a text is not read."""
+_MOST = 200_000
+_DEEPEST = 4
+
+
+class Call(Struct, frozen=True):
+    """A program that is called."""
+
+    program: str
+    """Its name in lower case, without folder and ``.exe``."""
+    words: tuple[str, ...]
+    """The words behind it, without quotes."""
+    text: str
+    """All of it as it stands."""
+    row: int
+    """The line of the text in which it stands, from 0."""
+    shell: str
+    named_file: bool = False
+    """Whether the name has an ending, such as ``.exe``."""
+
+    def has(self, *wanted: str) -> bool:
+        """Whether each of these is among its words, however they are written."""
+        words = {word.lower() for word in self.words}
+        return all(one in words for one in wanted)
+
+
+@lru_cache(maxsize=2_000)
+def calls_in(text: str, shell: str) -> tuple[tuple[Call, ...], str]:
+    """The programs that a text calls, those within others too, and why some of it could not be read, if that is so."""
+    if len(text) > _MOST:
+        return (), TOO_LONG
+    read = _Reading()
+    calls = tuple(read.calls(text, shell, 0, 0))
+    return calls, read.left
+
+
+class _Reading:
+    """Reads one text."""
+
+    def __init__(self) -> None:
+        self.left = ""
+
+    def calls(self, text: str, shell: str, row: int, depth: int) -> Iterator[Call]:
+        if depth > _DEEPEST:
+            self.left = TOO_DEEP
+            return
+        if not _WORKED_OUT[shell].search(text):
+            found = [_call(text.strip(), shell, row)]
+        else:
+            tree = _tree(text, shell)
+            if tree is None:
+                self.left = NO_GRAMMAR
+                return
+            found = [_call(one, shell, row + at) for one, at in tree]
+        for one in found:
+            if one is None:
+                continue
+            yield one
+            within = _within(one)
+            if within is not None:
+                yield from self.calls(*within, one.row, depth + 1)
+
+
+def _words(text: str, shell: str) -> list[str]:
+    return [match[0] for match in _WORD[_QUOTES[shell]].finditer(text)]
+
+
+def _call(text: str, shell: str, row: int) -> Call | None:
+    """A program with its words; None for what is none."""
+    if shell == POWERSHELL:
+        text = text.lstrip("&. ")
+    words = _words(text, shell)
+    if shell == CMD and words and words[0].lower() == "call":
+        words = words[1:]
+    if shell == SH:
+        while words and (re.fullmatch(r"[A-Za-z_]\w*=.*", words[0], re.DOTALL) or words[0] in _BEFORE):
+            words = words[1:]
+    if not words or words[0].startswith(":"):
+        return None
+    bare = [_bare(word, shell) for word in words]
+    name = PureWindowsPath(bare[0]).name.lower().lstrip("@")
+    short = name
+    for ending in _ENDINGS:
+        short = short.removesuffix(ending)
+    return Call(short, tuple(bare[1:]), text, row, shell, short != name)
+
+
+_BEFORE = ("sudo", "nohup", "exec", "command", "time", "env")
+
+
+def _bare(word: str, shell: str) -> str:
+    """A word without the quotes around it or its parts."""
+    for mark in _QUOTES[shell]:
+        word = word.replace(mark, "") if mark in word else word
+    return word
+
+
+_ASKS_CMD = pattern(r"^.*?\s/[cCkK]\s*(.*)$", re.DOTALL)
+_ASKS_POWERSHELL = pattern(r"^.*?\s-(?:c|co|com|comm|comma|comman|command)\s+(.*)$", re.IGNORECASE | re.DOTALL)
+_PLAIN_OPTIONS = ("-noprofile", "-nop", "-noninteractive", "-noni", "-nologo", "-sta", "-mta")
+
+
+def _within(one: Call) -> tuple[str, str] | None:
+    """What a program that runs others is told to run, and by which shell; None for all others."""
+    if one.program == "cmd":
+        match = _ASKS_CMD.match(one.text)
+        return (_unwrapped(match[1]), CMD) if match else None
+    if one.program in ("powershell", "pwsh"):
+        match = _ASKS_POWERSHELL.match(one.text)
+        if match:
+            return _unwrapped(match[1]).replace('\\"', '"'), POWERSHELL
+        first = next((word for word in one.words if word.lower() not in _PLAIN_OPTIONS), "-")
+        if not first.startswith("-") and not first.lower().endswith(".ps1"):
+            return _unwrapped(one.text[one.text.find(first[:1]) :]), POWERSHELL
+        return None
+    if one.program == "start" and one.shell == CMD:
+        words = _words(one.text, CMD)[1:]
+        while words and (words[0].startswith(("/", '"'))):
+            words = words[1:]
+        return (" ".join(words), LINE) if words else None
+    if one.program == "start-process":
+        words = [
+            word for word in one.words if word.lower() not in ("-filepath", "-wait", "-argumentlist", "-nonewwindow")
+        ]
+        return (" ".join(words), LINE) if words else None
+    return None
+
+
+def _unwrapped(text: str) -> str:
+    """A text without the quotes around all of it."""
+    text = text.strip()
+    return text[1:-1] if len(text) > 1 and text[0] == text[-1] == '"' else text
+
+
+def _tree(text: str, shell: str) -> list[tuple[str, int]] | None:
+    """The commands of a script as its grammar finds them, each with its row; None without the grammar."""
+    parse = _parser(shell)
+    if parse is None:
+        return None
+    data = text.encode("utf-8", "surrogatepass")
+    kinds = _COMMANDS[shell]
+    found: list[tuple[str, int]] = []
+    waiting = [parse(data).root_node]
+    while waiting:
+        node = waiting.pop()
+        if node.type in kinds:
+            told = data[node.start_byte : node.end_byte].decode("utf-8", "replace")
+            found.append((told, node.start_point[0]))
+        waiting += reversed(node.named_children)
+    return found
+
+
+@cache
+def _parser(shell: str) -> Callable[[bytes], Any] | None:
+    """What parses scripts of a shell; None where the extra is not installed."""
+    language = _grammar(_GRAMMARS[shell])
+    if language is None:
+        return None
+    try:
+        from tree_sitter import Language, Parser
+    except ImportError:
+        return None
+    parser = Parser(Language(language.language()))
+    return parser.parse
+
+
+def _grammar(name: str) -> Any:
+    """A grammar's compiled part alone: its package looks for files of its own, which takes longer than all the rest."""
+    spec = find_spec(name)
+    folders = spec.submodule_search_locations if spec is not None else None
+    for folder in folders or ():
+        for path in sorted(Path(folder).glob("_binding*")):
+            if path.name.endswith(tuple(EXTENSION_SUFFIXES)):
+                inner = spec_from_file_location(f"{name}._binding", path)
+                if inner is not None and inner.loader is not None:
+                    module = module_from_spec(inner)
+                    inner.loader.exec_module(module)
+                    return module
+    return None
