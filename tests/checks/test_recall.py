@@ -50,7 +50,7 @@ def found(text: str, name: str, target: str) -> list[tuple[str, str]]:
         ("disks.xml", "windows-server-2022", {"disk-wiped"}),
         ("thick.ks", "el-9", {"disk-wiped", "password-readable"}),
         ("subvolumes.ks", "fedora-42", {"disk-wiped"}),
-        ("thin.ks", "el-9", {"disk-wiped"}),
+        ("thin.ks", "el-9", {"disk-wiped", "parameter-gone"}),
         ("seven.ks", "el-7", {"disk-wiped"}),
         ("sealed.ks", "el-8", {"disk-wiped", "password-readable"}),
         ("bonded.ks", "el-9", {"disk-wiped"}),

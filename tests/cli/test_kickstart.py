@@ -198,7 +198,8 @@ def test_a_disc_is_no_source_for_machines_started_over_the_network(program):
     program.file(
         "gate.toml",
         'format = 1\n[draft]\ntarget = "el-9"\n[source]\nkind = "disc"\n[locale]\nlanguage = "en-GB"\n'
-        'time_zone = "UTC"\n[account.administrator]\nenabled = false\n[disk]\nfate = "keep"\nplan = {}\n',
+        'time_zone = "UTC"\n[[account.local]]\nname = "keeper"\nssh_keys = ["ssh-ed25519 AAAAC3NzaC1lZDI1NTE5AAAAI" ]\n'
+        '[disk]\nfate = "wipe"\nplan = {}\n',
     )
     assert "1 warning" in program("write", "gate.toml", "--route", "share").stdout
     assert "warning" not in program("write", "gate.toml", "--route", "stick", "--out", "other").stdout

@@ -196,7 +196,9 @@ def _settings(component: Component, pass_: str, path: str) -> Schema:
         properties[one.name] = _setting(component, pass_, one)
         if one.about:
             properties[one.name]["description"] = one.about
-    return {"type": "object", "properties": properties, "additionalProperties": False}
+    table: Schema = {"type": "object", "properties": properties, "additionalProperties": False}
+    # items and groups may bear attributes, such as those that tell items apart
+    return {**table, "patternProperties": _ATTRIBUTES} if path else table
 
 
 def _setting(component: Component, pass_: str, setting: Setting) -> Schema:

@@ -62,6 +62,39 @@ class Use(Struct, frozen=True, kw_only=True, omit_defaults=True, forbid_unknown_
         )
 
 
+class OfAccount(Struct, frozen=True, kw_only=True, omit_defaults=True, forbid_unknown_fields=True):
+    """Calls that make an account, change it, or put it into a group: which of their words is what."""
+
+    programs: tuple[str, ...]
+    first: str = ""
+    name: int | None = None
+    name_option: str = ""
+    group: int | None = None
+    group_option: str = ""
+    secret: int | None = None
+    makes: str = ""
+    """The word with which the account is made; ``*`` where it always is."""
+
+    def speaks(self, program: str, words: tuple[str, ...]) -> bool:
+        """Whether a call is one of these."""
+        return program in self.programs and (not self.first or words[:1] == (self.first,))
+
+    def word(self, words: tuple[str, ...], field: str) -> str:
+        """The word that is the name, the group or the secret; empty where there is none. Words are in lower case."""
+        option: str = getattr(self, f"{field}_option", "")
+        at: int | None = getattr(self, field)
+        if option and option in words[:-1]:
+            return words[words.index(option) + 1]
+        plain = [word for word in words if not word.startswith("-")] if option else list(words)
+        if at is None or not -len(plain) <= at < len(plain) or plain[at].startswith("/"):
+            return ""
+        return plain[at]
+
+    def made(self, words: tuple[str, ...]) -> bool:
+        """Whether the call makes the account."""
+        return self.makes == "*" or (self.makes != "" and self.makes in words)
+
+
 class WrongUse(Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
     """A rule, with the uses of which it speaks."""
 
@@ -76,10 +109,17 @@ class WrongUse(Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
     use: tuple[Use, ...]
 
 
+class Uses(Struct, frozen=True, forbid_unknown_fields=True):
+    """The table."""
+
+    rule: tuple[WrongUse, ...]
+    account: tuple[OfAccount, ...]
+
+
 @cache
-def wrong_uses() -> tuple[WrongUse, ...]:
-    """All of them."""
-    found: tuple[WrongUse, ...] = read_packaged(INDEX, tuple[WrongUse, ...], "the table of wrong uses")
+def uses() -> Uses:
+    """All of it."""
+    found: Uses = read_packaged(INDEX, Uses, "the table of wrong uses")
     return found
 
 
@@ -87,5 +127,5 @@ def build() -> bytes:
     """The packaged form of the authored table."""
     import tomllib
 
-    rows = tomllib.loads((DATA / "uses.toml").read_text(encoding="utf-8"))["rule"]
-    return lined([msgspec.convert(row, WrongUse) for row in rows])
+    table = tomllib.loads((DATA / "uses.toml").read_text(encoding="utf-8"))
+    return lined(msgspec.to_builtins(msgspec.convert(table, Uses)), 2)

@@ -6,15 +6,13 @@ from functools import cache
 
 from fairledger.catalog.passes import passes_of
 from fairledger.catalog.setting import Setting
-from fairledger.catalog.uses import wrong_uses
+from fairledger.catalog.uses import OfAccount, uses
 from fairledger.checks.programs import CMD, LINE, POWERSHELL, SH, Call, calls_in
 from fairledger.checks.view import View
 from fairledger.intent.command import COMMAND, Command
 from fairledger.model.places import Placed
 
-_OF_ACCOUNTS = (
-    *("net ", "net1 ", "net.exe", "-localuser", "-localgroupmember", "useradd", "usermod", "chpasswd", "passwd"),
-)
+_BESIDE = ("netsh", "-netfirewall")
 """Programs that rules ask for beside the table."""
 
 
@@ -42,8 +40,9 @@ def _is_line(setting: Setting) -> object:
 @cache
 def _wanted() -> tuple[str, ...]:
     """What a text holds, in lower case, if it calls a program of which some rule speaks."""
-    named = {name for wrong in wrong_uses() for use in wrong.use for name in (*use.programs, *use.unless)}
-    return (*sorted(named), *_OF_ACCOUNTS)
+    named = {name for wrong in uses().rule for use in wrong.use for name in (*use.programs, *use.unless)}
+    named |= {name for about in uses().account for name in about.programs}
+    return (*sorted(named), *_BESIDE)
 
 
 def shell_of(view: View, one: Command) -> str:
@@ -61,6 +60,18 @@ def shell_of(view: View, one: Command) -> str:
 def calls_of(view: View) -> list[tuple[Placed, Command, Call]]:
     """The calls of programs of which rules speak, in all commands, with where each command stands."""
     return _read(view)[0]
+
+
+def of_account(call: Call) -> tuple[OfAccount, tuple[str, ...]] | None:
+    """What a call says of an account, with its words in lower case; None where it says nothing of one."""
+    words = tuple(word.casefold() for word in call.words)
+    return next(((about, words) for about in uses().account if about.speaks(call.program, words)), None)
+
+
+def accounts_made(view: View) -> set[str]:
+    """The accounts that commands make, in lower case."""
+    told = (of_account(call) for _, _, call in calls_of(view))
+    return {about.word(words, "name") for about, words in (one for one in told if one) if about.made(words)}
 
 
 def unread(view: View) -> list[tuple[Placed, str]]:

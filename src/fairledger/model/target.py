@@ -127,6 +127,10 @@ class Limits(Struct, frozen=True, kw_only=True):
     """What its scripts are written in: ``cmd`` or ``sh``; empty where it runs none."""
     commands_restart: bool = False
     """A command can say that the machine restarts after it."""
+    groups_translated: tuple[str, ...] = ()
+    """The languages in which well-known groups have names of their own."""
+    administrator_translated: dict[str, str] = {}
+    """By language: the name of the built-in administrator, where it is not the English one."""
     accounts_come_last: bool = False
     """No account has a profile before the first sign-in."""
     names_shared: bool = False

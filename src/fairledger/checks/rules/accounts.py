@@ -54,6 +54,11 @@ def account_named_as_machine(view: View) -> Iterator[Hit]:
         if alike and view.limits.names_shared:
             told = f"the account {visible(str(one.name))} has the machine's name"
             yield Hit(view.intent.placed("account", "local", at, "name"), told, "rename one of them")
+    groups = {known.casefold() for known in view.family.groups().values()}
+    for at, one in _local(view):
+        if isinstance(one.name, str) and one.name.casefold() in groups and view.limits.names_shared:
+            told = f"every system has a group {visible(one.name)}, and an account cannot have its name"
+            yield Hit(view.intent.placed("account", "local", at, "name"), told, "rename the account")
     there = [one.casefold() for one in view.limits.accounts_there]
     if isinstance(name, str) and name.casefold() in there and view.limits.names_shared:
         told = f"the machine has the name of an account that every system has ({visible(name)})"

@@ -49,7 +49,7 @@ def choice_gone(view: View) -> Iterator[Hit]:
 
 
 def _changes(setting: Setting) -> object:
-    return setting.gone or setting.came
+    return (setting.gone or setting.came) and "words" not in setting.traits
 
 
 @rule(

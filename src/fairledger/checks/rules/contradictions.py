@@ -21,6 +21,10 @@ from fairledger.model.places import Placed
 from fairledger.model.sheet import visible
 
 _LINUX = "#version=RHEL9\n"
+_TWO_LANGUAGES = (
+    "[answers.windowsPE.Microsoft-Windows-International-Core-WinPE]\nUILanguage = 'en-US'\n"
+    "[answers.oobeSystem.Microsoft-Windows-International-Core]\nUILanguage = 'de-DE'\n"
+)
 _STATIC = "network --device=eno1 --bootproto=static --ip=192.0.2.30 --netmask=255.255.255.0"
 
 
@@ -122,6 +126,23 @@ def display_language(view: View) -> Iterator[Hit]:
         near = nearest_language(tag, media)
         hint = f"put its language pack in, or take {near} with formats of {tag}"
         yield Hit(view.intent.placed("locale", "language"), told, hint)
+
+
+@rule(
+    "languages-differ",
+    Severity.ADVICE,
+    "Setup lays down one display language, and the first start asks for another: the image must hold both.",
+    source=f"{WINDOWS}, UILanguage in the passes windowsPE and oobeSystem",
+    fires=_TWO_LANGUAGES,
+    silent=_TWO_LANGUAGES.replace("de-DE", "en-US"),
+)
+def languages_differ(view: View) -> Iterator[Hit]:
+    """Display languages of two passes that are not the same."""
+    told = [seat for seat in view.having("display-language") if seat.text]
+    other = next((seat for seat in told if seat.text != told[0].text), None)
+    if other is not None:
+        hint = "say the same in both, unless the image holds both languages"
+        yield at(other, f"the display language is {visible(told[0].text or '')} before, and {other.text} here", hint)
 
 
 @rule(

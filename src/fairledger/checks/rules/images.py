@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from fairledger.catalog.setting import Setting
 from fairledger.checks.claims import CATALOG, WINDOWS
-from fairledger.checks.rule import Hit, rule
+from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View
 from fairledger.intent.image import IMAGE
 from fairledger.model.finding import Severity
@@ -59,3 +60,29 @@ def image_unknown(view: View) -> Iterator[Hit]:
         told = f"{target.name} has no image {visible(name)}"
         hint = did_you_mean(name, target.images.values()) or "look at the names on the medium"
         yield Hit(view.intent.placed("image", "edition"), told, hint, Severity.ERROR if close else None)
+
+
+@rule(
+    "share-without-account",
+    Severity.WARNING,
+    "A folder on a share is named without an account that may read it: setup has no name there, and finds nothing.",
+    source=f"{WINDOWS}, InstallFrom/Credentials",
+    fires="[answers.windowsPE.Microsoft-Windows-Setup.ImageInstall.OSImage.InstallFrom]\n"
+    "Path = '\\\\lmr-files-01\\images\\install.wim'\n",
+    silent="[answers.windowsPE.Microsoft-Windows-Setup.ImageInstall.OSImage.InstallFrom]\nPath = 'D:\\install.wim'\n",
+)
+def share_without_account(view: View) -> Iterator[Hit]:
+    """Paths of shares beside which an account could stand, and does not."""
+    for seat in view.where(_is_path):
+        component = view.catalog.component(seat.block.component)
+        if seat.parent is None or seat.setting is None or component is None or not (seat.text or "").startswith("\\\\"):
+            continue
+        beside = component.inside(seat.setting.parent).values()
+        wanted = next((one.name for one in beside if "reads-share" in one.traits), "")
+        if wanted and seat.parent.child(wanted) is None:
+            told = f"{visible(seat.text or '')} is on a share, and nobody is named who may read it"
+            yield at(seat, told, f"add {wanted}, or use a medium")
+
+
+def _is_path(setting: Setting) -> object:
+    return setting.kind == "path"

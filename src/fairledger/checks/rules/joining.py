@@ -8,11 +8,13 @@ from collections.abc import Iterator
 from fairledger.checks.claims import WINDOWS
 from fairledger.checks.rule import Hit, rule
 from fairledger.checks.view import View
+from fairledger.intent.identity import IDENTITY
 from fairledger.intent.join import JOIN
 from fairledger.model.finding import Severity
 from fairledger.model.sheet import visible
 
 _DOMAIN = '[join]\ndomain = "larkmoor.example"\n'
+_JOINED = _DOMAIN + 'account = "joiner"\npassword = { env = "PW" }\n'
 
 
 @rule(
@@ -46,6 +48,47 @@ def join_without_account(view: View) -> Iterator[Hit]:
         missing = "an account" if not join.account else f"the password of {join.account}"
         hint = "add join.account and join.password, or prepare the machine's account in the domain"
         yield Hit(view.intent.placed("join", "domain"), f"joining the domain needs {missing}", hint)
+
+
+@rule(
+    "machine-named-as-group",
+    Severity.WARNING,
+    "The machine has the name of its workgroup or domain: the network cannot tell them apart, and setup refuses it.",
+    source="the vendor's naming conventions for computers, domains and workgroups",
+    fires='[identity]\nname = "LARKMOOR"\n[join]\nworkgroup = "LARKMOOR"\n',
+    silent='[identity]\nname = "LMR-DESK-01"\n[join]\nworkgroup = "LARKMOOR"\n',
+)
+def machine_named_as_group(view: View) -> Iterator[Hit]:
+    """One name for both."""
+    identity, join = view.intent.get(IDENTITY), view.intent.get(JOIN)
+    name = identity.name if identity is not None else None
+    if join is None or not isinstance(name, str) or not view.limits.names_shared:
+        return
+    for group in (join.workgroup, join.domain):
+        if isinstance(group, str) and name.casefold() == group.partition(".")[0].casefold():
+            told = f"machine and {'workgroup' if group is join.workgroup else 'domain'} are both called {visible(name)}"
+            yield Hit(view.intent.placed("identity", "name"), told, "rename the machine")
+
+
+@rule(
+    "unit-elsewhere",
+    Severity.WARNING,
+    "The organisational unit lies in another domain than the one that is joined.",
+    source="RFC 4514, distinguished names; RFC 2247, domains in them",
+    fires=_JOINED + 'unit = "OU=Desks,DC=other,DC=example"\n',
+    silent=_JOINED + 'unit = "OU=Desks,DC=larkmoor,DC=example"\n',
+)
+def unit_elsewhere(view: View) -> Iterator[Hit]:
+    """Units whose last parts are not the joined domain's."""
+    join = view.intent.get(JOIN)
+    if join is None or not isinstance(join.domain, str) or not isinstance(join.unit, str):
+        return
+    parts = [part.strip()[3:] for part in re.split(r"(?<!\\),", join.unit) if part.strip()[:3].upper() == "DC="]
+    domain, whole = join.domain.rstrip("."), ".".join(parts)
+    # a name without dots is the domain's short one, which need not be a part of the long one
+    if parts and "." in domain and whole.casefold() != domain.casefold():
+        told = f"the unit lies in {visible(whole)}, and the machine joins {visible(domain)}"
+        yield Hit(view.intent.placed("join", "unit"), told, "name a unit of the domain that is joined")
 
 
 @rule(

@@ -284,7 +284,10 @@ def group_unknown(view: View) -> Iterator[Hit]:
             if not isinstance(group, str):
                 continue
             right = known.get(group.casefold())
-            if right is None:
+            if right is None and "," in group:
+                told = f"{visible(group)} is taken for one group: a comma does not part names here"
+                yield Hit(spot, told, "write a semicolon between the groups", Severity.WARNING)
+            elif right is None:
                 near = did_you_mean(group, dict.fromkeys(known.values()))
                 hint = near or "make it with a command, or use a group that every system has"
                 yield Hit(spot, f"the system brings no group {visible(group)}", hint)

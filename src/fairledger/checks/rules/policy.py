@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from fairledger.checks.claims import SELF, WINDOWS_TOOLS
+from fairledger.checks.calls import calls_of
+from fairledger.checks.claims import SELF, WINDOWS, WINDOWS_TOOLS
 from fairledger.checks.rule import Hit, rule
 from fairledger.checks.view import View
 from fairledger.intent.account import ACCOUNT, Account
@@ -95,6 +96,61 @@ def sign_in_stops(view: View) -> Iterator[Hit]:
     if any(one.change_password for one in mine) and sign_in.count != 1:
         told = f"{visible(sign_in.account)} must change the password, and then signs in with the old one"
         yield Hit(spot, told, "let it sign in once, or let the password stay")
+
+
+@rule(
+    "sign-in-domain",
+    Severity.WARNING,
+    "Automatic sign-in looks for the account in a domain that the machine does not know: it stops at the sign-in page.",
+    source=f"{WINDOWS}, AutoLogon/Domain",
+    fires=_ONE + ' }]\nsign_in = { account = "observer", count = 1, domain = "WORKGROUP" }\n',
+    silent=_ONE + ' }]\nsign_in = { account = "observer", count = 1, domain = "." }\n',
+)
+def sign_in_domain(view: View) -> Iterator[Hit]:
+    """Workgroups, which know no accounts, and domains that are not joined here."""
+    account, join, identity = view.intent.get(ACCOUNT), view.intent.get(JOIN), view.intent.get(IDENTITY)
+    sign_in = account.sign_in if account is not None else None
+    domain = sign_in.domain.strip() if sign_in is not None and isinstance(sign_in.domain, str) else ""
+    own = identity.name if identity is not None else None
+    if domain in ("", ".") or not (own is None or isinstance(own, str)) or domain.casefold() == (own or "").casefold():
+        return
+    spot = view.intent.placed("account", "sign_in", "domain")
+    group = join.workgroup if join is not None and isinstance(join.workgroup, str) else "WORKGROUP"
+    joined = join.domain if join is not None else None
+    if domain.casefold() == group.casefold() and not joined:
+        told = f"{visible(domain)} is a workgroup, which has no accounts of its own"
+        yield Hit(spot, told, "leave it out, or write a dot, for an account of the machine")
+    elif isinstance(joined, str) and domain.casefold() not in (joined.casefold(), joined.partition(".")[0].casefold()):
+        told = f"the machine joins {visible(joined)}, and automatic sign-in looks in {visible(domain)}"
+        yield Hit(spot, told, "name the domain that it joins, or leave it out")
+    elif joined is None:
+        told = f"automatic sign-in looks in the domain {visible(domain)}, which the file does not join"
+        yield Hit(spot, told, "join it, or leave the domain out for an account of the machine")
+
+
+@rule(
+    "sign-in-without-password",
+    Severity.WARNING,
+    "The built-in administrator is to be signed in, and nothing switches it on or gives it a password.",
+    source=f"{WINDOWS}, AdministratorPassword",
+    fires='[account.sign_in]\naccount = "Administrator"\ncount = 1\n',
+    silent='[account.administrator]\npassword = { env = "PW" }\n'
+    '[account.sign_in]\naccount = "Administrator"\ncount = 1\n',
+)
+def sign_in_without_password(view: View) -> Iterator[Hit]:
+    """The built-in administrator, of whom the file says nothing."""
+    account = view.intent.get(ACCOUNT)
+    sign_in = account.sign_in if account is not None else None
+    if account is None or sign_in is None or not isinstance(sign_in.account, str) or sign_in.domain not in (None, "."):
+        return
+    made = any(one.name == sign_in.account for one in account.local)
+    admin = account.administrator
+    known = admin is not None and (admin.password is not None or admin.enabled is not None)
+    called = any("administrator" in " ".join(call.words).lower() for _, _, call in calls_of(view))
+    if sign_in.account.casefold() == "administrator" and not (made or known or called):
+        told = "the built-in administrator is signed in, and has no password here"
+        hint = "give it one with account.administrator, or sign another account in"
+        yield Hit(view.intent.placed("account", "sign_in", "account"), told, hint)
 
 
 def _switched_off(account: Account, name: str) -> bool:

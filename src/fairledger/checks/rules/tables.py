@@ -15,6 +15,17 @@ from fairledger.model.size import Size
 _LAYOUT = (
     '[disk]\nfate = "{}"\npartition = [{{ role = "firmware", size = "{}" }}, {{ role = "system", size = "rest" }}]\n'
 )
+_OLD = '[disk]\nfate = "wipe"\npartition = [{ role = "system", size = "rest", active = true }]\n'
+_FORMATTED = (
+    '<unattend xmlns="urn:schemas-microsoft-com:unattend"><settings pass="windowsPE">'
+    '<component name="Microsoft-Windows-Setup" processorArchitecture="amd64" publicKeyToken="31bf3856ad364e35" '
+    'language="neutral" versionScope="nonSxS"><DiskConfiguration><Disk><DiskID>0</DiskID>'
+    "<WillWipeDisk>true</WillWipeDisk><CreatePartitions><CreatePartition><Order>1</Order><Type>MSR</Type>"
+    "<Size>16</Size></CreatePartition></CreatePartitions><ModifyPartitions><ModifyPartition><Order>1</Order>"
+    "<PartitionID>1</PartitionID><Format>{0}</Format></ModifyPartition></ModifyPartitions></Disk>"
+    "</DiskConfiguration></component></settings></unattend>"
+)
+_REACH = 2 * 1024 * 1024
 _USUAL = {"firmware": 8 * 1024, "reserved": 1024, "boot": 32 * 1024, "recovery": 128 * 1024}
 """More than these, in MiB, no such partition needs."""
 _ANY = 256 * 1024 * 1024
@@ -39,6 +50,41 @@ def disk_kept_and_laid_out(view: View) -> Iterator[Hit]:
             )
             hint = "wipe the disk, or change the partitions that are there by their numbers"
             yield Hit(view.intent.placed("disk", place, "fate"), told, hint)
+
+
+@rule(
+    "table-too-small",
+    Severity.WARNING,
+    "A table of the older kind (MBR) reaches 2 TiB: what lies behind that on the disk is lost.",
+    source=f"{PRACTICE}, 32 bits for the number of a sector",
+    given="--disk-size 4TB",
+    fires='[draft]\ntarget = "windows-10-22h2"\nfirmware = "bios"\ndisk_size = "4 TB"\n' + _OLD,
+    silent='[draft]\ntarget = "windows-10-22h2"\nfirmware = "bios"\ndisk_size = "1 TB"\n' + _OLD,
+)
+def table_too_small(view: View) -> Iterator[Hit]:
+    """Disks of more than 2 TiB with an MBR, or on machines that start only from one."""
+    size = view.facts.disk_mib
+    for place, disk in view.each(DISK):
+        mbr = disk.table == "mbr" or (disk.table is None and view.facts.firmware == "bios")
+        if size is not None and size > _REACH and mbr and disk.fate == "wipe" and disk.partition and place == 0:
+            told = "the disk has more than 2 TiB, of which a table of the older kind reaches only the first two"
+            yield Hit(view.intent.placed("disk", place), told, "use GPT, which needs UEFI firmware to start from")
+
+
+@rule(
+    "reserved-formatted",
+    Severity.ERROR,
+    "The reserved partition holds no file system: formatting it makes setup stop.",
+    source=f"{WINDOWS}, CreatePartition/Type MSR",
+    fires=_FORMATTED.format("NTFS"),
+    silent=_FORMATTED.replace("<Format>{0}</Format>", ""),
+)
+def reserved_formatted(view: View) -> Iterator[Hit]:
+    """Reserved partitions with a format or a letter."""
+    for part, spot in all_parts(view):
+        if part.role == "reserved" and view.limits.drive_letters and (part.format or part.letter):
+            told = "the reserved partition is formatted" if part.format else "the reserved partition gets a letter"
+            yield Hit(spot, told, "leave it as it is made")
 
 
 @rule(

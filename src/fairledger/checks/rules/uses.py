@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from fairledger.catalog.uses import Use, WrongUse, wrong_uses
+from fairledger.catalog.uses import Use, WrongUse, uses
 from fairledger.checks.calls import calls_of, unread
 from fairledger.checks.claims import SELF
 from fairledger.checks.programs import NO_GRAMMAR, Call
@@ -77,5 +77,5 @@ def scripts_unread(view: View) -> Iterator[Hit]:
         yield Hit(here, f"{told}: {NO_GRAMMAR if lacking else why}", hint)
 
 
-for _one in wrong_uses():
+for _one in uses().rule:
     _register(_one)

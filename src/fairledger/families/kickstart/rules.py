@@ -229,6 +229,30 @@ def _is_format(setting: Setting) -> object:
 
 
 @rule(
+    "store-on-system-disk",
+    Severity.ERROR,
+    "A further data store lies on the disk that is installed to: a disk holds one, and setup stops.",
+    source=f"{HYPERVISOR}, part",
+    fires="accepteula\ninstall --disk=naa.1 --overwritevmfs\npart store2 --ondisk=naa.1\n",
+    silent="accepteula\ninstall --disk=naa.1 --overwritevmfs\npart store2 --ondisk=naa.2\n",
+)
+def store_on_system_disk(view: View) -> Iterator[Hit]:
+    """Stores by the disk that another command installs to."""
+    taken = {
+        seat.text for root in view.blocks("installs") for seat in root.children if seat.name in ("--disk", "--drive")
+    }
+    for seat in view.where(_is_own_disk):
+        if seat.text in taken and seat.text:
+            yield at(
+                seat, f"{visible(seat.text)} receives the system, which makes the only store on it", "use another disk"
+            )
+
+
+def _is_own_disk(setting: Setting) -> object:
+    return setting.name == "--ondisk"
+
+
+@rule(
     "first-start-unsigned",
     Severity.ADVICE,
     "A script for the first start does not run on a machine with Secure Boot switched on, and nothing says so.",
