@@ -139,7 +139,9 @@ def test_what_stands_in_scripts(script, rule, fires):
     ("value", "fires"),
     [
         ("Larkmoor", False),
-        ("Larkmoor & Sons <north>", True),
+        ("Larkmoor & Sons <north>", False),
+        ("Larkmoor <your company>", True),
+        ("<north>", True),
         ("Larkmoor 100%", False),
         ("CHANGEME", True),
         ("Your Company", True),

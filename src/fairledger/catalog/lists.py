@@ -9,7 +9,7 @@ from __future__ import annotations
 import re
 import unicodedata
 from collections.abc import Callable, Iterator
-from functools import cache, partial
+from functools import cache, lru_cache, partial
 from pathlib import Path
 
 import msgspec
@@ -111,10 +111,11 @@ def _offers(kind: str) -> Iterator[ListedValue]:
         yield ListedValue(one.name, one.value, "", "; ".join(spans))
 
 
+KEYBOARDS, LANGUAGES = "keyboard", "language"
 LISTS: dict[str, Callable[[], Iterator[ListedValue]]] = {
     "time-zone": _time_zones,
-    "language": _languages,
-    "keyboard": _keyboards,
+    LANGUAGES: _languages,
+    KEYBOARDS: _keyboards,
     "region": _regions,
     "firewall-group": partial(_offers, "firewall-group"),
     "feature": partial(_offers, "feature"),
@@ -142,6 +143,26 @@ def look_up(kind: str, words: str) -> tuple[ListedValue, ...]:
         found = [(row, text) for row, text in texts if all(any(one in text for one in close[word]) for word in asked)]
     found.sort(key=lambda pair: (not pair[1].startswith(asked[0]), not pair[0].linux, not pair[0].more))
     return tuple(_with_city(row, asked) if kind == "time-zone" else row for row, _ in found)
+
+
+@lru_cache(maxsize=200)
+def by_meaning(kind: str, word: str) -> tuple[ListedValue, ...]:
+    """The rows of a list that somebody may mean who does not know what its values are called; at most three.
+
+    >>> [row.linux for row in by_meaning("keyboard", "swiss")]
+    ['ch', 'ch(fr)']
+    >>> [row.linux for row in by_meaning("keyboard", "sv")]
+    ['se']
+    """
+    asked = _plain(word).split()
+    rows = [(row, _plain(row.name).split(), row.words.partition("-")[0]) for row in LISTS[kind]()]
+    whole = [row for row, name, _ in rows if name == asked]
+    begun = [row for row, name, _ in rows if asked and name[: len(asked)] == asked and name != asked]
+    inside = [row for row, name, _ in rows if asked and set(asked) <= set(name)]
+    code = [row for row, _, language in rows if kind == KEYBOARDS and asked == [language.lower()]]
+    spoken = spoken_in("windows") if kind == LANGUAGES else ()
+    found = [*whole, *code, *sorted((*begun, *inside), key=lambda row: (row.windows not in spoken, not row.linux))]
+    return tuple(dict.fromkeys(found))[:3]
 
 
 def _with_city(row: ListedValue, asked: list[str]) -> ListedValue:

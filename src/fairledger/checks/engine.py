@@ -67,7 +67,25 @@ def check(one: Opened) -> Report:
         findings = heard(findings, one.draft.silences)
     if one.kind is FileKind.ANSWERS:
         findings = [replace(each, file=one.file) if each.line and not each.file else each for each in findings]
-    return Report(one, in_order(findings), unknown_in(one))
+    return Report(one, in_order(told_once(findings)), unknown_in(one))
+
+
+def told_once(findings: Sequence[Finding]) -> Sequence[Finding]:
+    """Each mistake once: what a field brings to several seats, and values of which a rule of their own speaks."""
+    spoken = {(one.file, one.line, one.column) for one in findings if one.line and one.rule in _OF_VALUES}
+    out: dict[tuple[object, ...], Finding] = {}
+    for one in findings:
+        place = (one.file, one.line, one.column)
+        if one.rule == _WRONG and place in spoken:
+            continue
+        key = (one.rule, *place, one.message) if one.line and one.column else (one.rule, *place, one.message, one.where)
+        out.setdefault(key, one)
+    return tuple(out.values())
+
+
+_WRONG = "value-wrong"
+_OF_VALUES = ("keyboard-unknown", "language-unknown", "time-zone-unknown", "machine-name", "domain-name")
+"""Rules that say of a value what is wrong with it, in better words than its setting's form."""
 
 
 def unknown_in(subject: Subject) -> int:

@@ -127,6 +127,10 @@ class Limits(Struct, frozen=True, kw_only=True):
     """What its scripts are written in: ``cmd`` or ``sh``; empty where it runs none."""
     commands_restart: bool = False
     """A command can say that the machine restarts after it."""
+    side_architectures: tuple[str, ...] = ()
+    """What components may be for besides the machine's own architecture: programs of an older kind."""
+    joins_with_account: bool = True
+    """A domain is joined with an account that may add machines, which stands in the file."""
     groups_translated: tuple[str, ...] = ()
     """The languages in which well-known groups have names of their own."""
     administrator_translated: dict[str, str] = {}

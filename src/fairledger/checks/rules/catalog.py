@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
+from fairledger.catalog.lists import LANGUAGES, by_meaning
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.seats import Seat
 from fairledger.catalog.setting import Component, Setting
@@ -194,6 +195,9 @@ def value_wrong(view: View) -> Iterator[Hit]:
         if setting is not None and text is not None:
             told = "the value" if setting.secret else f"{visible(text)[:60]!r}"
             hint = did_you_mean(text.strip(), choices_of(setting.kind, setting)) if not setting.secret else ""
+            if setting.kind == "locale" and not hint and not setting.secret:
+                meant = [one.windows for one in by_meaning(LANGUAGES, text.partition(".")[0])]
+                hint = f"did you mean {' or '.join(meant)}?" if meant else ""
             hint = hint or (f"write it as in {setting.example}" if setting.example and not setting.secret else "")
             severity = None if setting.sure else Severity.WARNING
             yield at(seat, f"{told} cannot stand in {setting.path}: {wrong}", hint, severity)
@@ -328,7 +332,7 @@ def _ask(part: Setting) -> str:
 def architecture(view: View) -> Iterator[Hit]:
     """Architectures that the target does not have, or that only part of the file is for."""
     rows = [(root, name) for root in view.seats.roots for name in (root.block.variant, *root.block.also) if name]
-    variants = {name for _, name in rows}
+    variants = {name for _, name in rows} - set(view.limits.side_architectures)
     allowed = view.target.architectures if view.target else ()
     whole = {
         variant: {(root.block.pass_, root.block.component) for root, name in rows if name == variant}
@@ -336,6 +340,8 @@ def architecture(view: View) -> Iterator[Hit]:
     }
     most = max((len(seats) for seats in whole.values()), default=0)
     for root, variant in rows:
+        if variant in view.limits.side_architectures and allowed:
+            continue  # the older half of a system for two kinds of programs
         if allowed and variant not in allowed:
             hint = did_you_mean(variant, allowed)
             several = len(variants) > 1 and len(whole[variant]) > 1

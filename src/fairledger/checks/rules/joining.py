@@ -47,6 +47,9 @@ def join_without_account(view: View) -> Iterator[Hit]:
     if join is not None and join.domain and not (join.account and join.password):
         missing = "an account" if not join.account else f"the password of {join.account}"
         hint = "add join.account and join.password, or prepare the machine's account in the domain"
+        if not view.limits.joins_with_account:
+            missing = "a word on how: the machine's account must stand ready there"
+            hint = "say --no-password where it does, or give its --one-time-password"
         yield Hit(view.intent.placed("join", "domain"), f"joining the domain needs {missing}", hint)
 
 

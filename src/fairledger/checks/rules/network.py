@@ -67,7 +67,8 @@ def static_incomplete(view: View) -> Iterator[Hit]:
 def gateway_missing(view: View) -> Iterator[Hit]:
     """Static interfaces, none of which has a gateway."""
     rows = [(place, one) for place, one in _interfaces(view) if one.method == "static" and one.address is not None]
-    if rows and all(one.gateway is None for _, one in rows) and not any(view.having("next-hop")):
+    ways = any(one.method == "dhcp" or one.ipv6_gateway or one.ipv6 == "auto" for _, one in _interfaces(view))
+    if rows and all(one.gateway is None for _, one in rows) and not ways and not any(view.having("next-hop")):
         spot = view.intent.placed("network", "interface", rows[0][0])
         yield Hit(spot, "no interface has a gateway", "name one, if the machine leaves its own network")
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from fairledger.catalog.setting import Setting
+from fairledger.checks.calls import accounts_made
 from fairledger.checks.claims import KICKSTART, PRACTICE, SELF, WINDOWS
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View
@@ -105,6 +106,8 @@ def sign_in_account_unknown(view: View) -> Iterator[Hit]:
     else:
         folded = sign_in.account.casefold()
         known = folded == "administrator" or any(isinstance(name, str) and name.casefold() == folded for name in names)
+    if not known and isinstance(sign_in.account, str) and sign_in.account.casefold() in accounts_made(view):
+        return  # a command makes it
     if not known:
         made = ", ".join(visible(str(name)) for name in names) or "none"
         told = f"automatic sign-in uses the account {visible(str(sign_in.account))}, which is not made here"
@@ -234,6 +237,9 @@ def hash_form(view: View) -> Iterator[Hit]:
     for secret, path in rows:
         if secret is None or secret.form != "hash" or not secret.literal:
             continue
+        holder = view.intent.at(path[:-1])
+        if getattr(holder, "locked", False) or getattr(holder, "enabled", None) is False:
+            continue  # no password fits anyway
         text = next(str(source.name) for source in secret.sources if source.kind == "value")
         spot = view.intent.placed(*path)
         if text in ("*", "!", "!!"):

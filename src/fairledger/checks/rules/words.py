@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterator
 from functools import cache
 
+from fairledger.catalog.lists import KEYBOARDS, by_meaning
 from fairledger.catalog.setting import Setting
 from fairledger.catalog.targets import name_of, reached
 from fairledger.catalog.values import (
@@ -34,8 +35,8 @@ _SERVICE = pattern(r"[0-9a-fA-F]{4}:(\{[0-9a-fA-F-]{36}\}){2}")
 
 @rule(
     "fallback-same",
-    Severity.ERROR,
-    "The fallback of the display language is the language itself: setup reports an error.",
+    Severity.ADVICE,
+    "The fallback of the display language is the language itself, which says nothing.",
     source=f"{WINDOWS}, UILanguageFallback",
     fires='[locale]\nlanguage = "en-GB"\nfallback = "en-GB"\n',
     silent='[locale]\nlanguage = "pt-PT"\nfallback = "en-US"\n',
@@ -128,6 +129,8 @@ def _slip(setting: Setting | None, text: str) -> tuple[str, str] | None:
 def keyboard_unknown(view: View) -> Iterator[Hit]:
     """Layout numbers, names and language tags that are not in the lists."""
     locale = view.intent.get(LOCALE)
+    told: set[str] = set()
+    language = locale.language if locale is not None else None
     for place, name in enumerate(locale.keyboards if locale else ()):
         if not isinstance(name, str):
             continue
@@ -144,15 +147,29 @@ def keyboard_unknown(view: View) -> Iterator[Hit]:
                 )
             elif language_of(pair[1]) is None:
                 yield Hit(spot, f"the language number {pair[1]} is not known", "is it the number you mean?")
+        elif name == language:
+            continue  # told of the language
         elif name.rpartition(":")[2].partition("(")[0] not in _bases() and not known_language(name) and "{" not in name:
             hint = did_you_mean(name, (*values().keyboards, *values().languages))
             plausible = re.fullmatch(r"[a-z]{2,6}(\([a-z0-9_-]+\))?", name)
             severity = Severity.WARNING if plausible and "did you mean" not in hint else Severity.ERROR
+            hint = _meant(view, name) or hint
+            told.add(name)
             yield Hit(spot, f"there is no keyboard {visible(name)}", hint or "is it the name you mean?", severity)
     for seat, name in view.judged(_no_input):
+        if name in told:
+            continue
         yield at(seat, f"{visible(name)} is no language with its keyboard", "write it as in en-GB, or 0809:00000809")
     for seat, name in view.judged(_no_key_map):
         yield at(seat, f"no key map of the console is called {visible(name)}", did_you_mean(name, _bases()))
+
+
+def _meant(view: View, word: str) -> str:
+    """What somebody may mean who does not know the names of keyboards, as it is written there."""
+    numbered = bool(view.file) and view.limits.drive_letters
+    rows = by_meaning(KEYBOARDS, word) if word.isalpha() else ()
+    names = [one.windows if numbered else one.linux for one in rows]
+    return f"did you mean {' or '.join(name for name in names if name)}?" if any(names) else ""
 
 
 @judge

@@ -228,11 +228,11 @@ def recognise(reader: Reader) -> tuple[Disk, ...] | None:
     chosen = choose.recognise(reader)
     if used is None and clear is None and not parts and auto is None and chosen is None:
         return _only_ignored(reader, spared)
-    left = split(text_of(spared) or "", ",")
-    allowed = split(text_of(used) or "", ",")
+    left = _bare(split(text_of(spared) or "", ","))
+    allowed = _bare(split(text_of(used) or "", ","))
     cleared = clear.child("--drives") if clear is not None else None
-    names: dict[Text | None, None] = dict.fromkeys(split(text_of(used) or "", ","))
-    names.update(dict.fromkeys(split(text_of(cleared) or "", ",")))
+    names: dict[Text | None, None] = dict.fromkeys(allowed)
+    names.update(dict.fromkeys(_bare(split(text_of(cleared) or "", ","))))
     names.update(dict.fromkeys(_name_of(root) for root in parts if _name_of(root)))
     if not names or any(_name_of(root) is None for root in parts):
         names = names or {None: None}
@@ -276,7 +276,13 @@ def _disk_of(root: Seat) -> Seat | None:
 
 def _name_of(root: Seat) -> Text | None:
     """The disk on which a line makes or uses a partition; None where it does not say."""
-    return text_of(_disk_of(root)) or disk_behind(root) or None
+    named = text_of(_disk_of(root))
+    return _bare((named,))[0] if named else disk_behind(root) or None
+
+
+def _bare(names: tuple[Text, ...]) -> tuple[Text, ...]:
+    """Names of disks without the folder in which the system keeps them, which says nothing."""
+    return tuple(name.removeprefix("/dev/") if isinstance(name, str) else name for name in names)
 
 
 def _recognise_clearing(reader: Reader, clear: Seat | None, cleared: Seat | None) -> tuple[Text, ...] | bool:
@@ -291,7 +297,7 @@ def _recognise_clearing(reader: Reader, clear: Seat | None, cleared: Seat | None
     reader.take(clear.child("--all"), "disk", 0, "fate")
     reader.take(clear.child("--initlabel"))
     reader.take(cleared)
-    return split(text_of(cleared) or "", ",") or True
+    return _bare(split(text_of(cleared) or "", ",")) or True
 
 
 def _recognise_disk(

@@ -42,6 +42,7 @@ _LINUX = Limits(
     reserved_for=("bios",),
     boot_partition_for=("bios",),
     locked_without_password=True,
+    joins_with_account=False,
     accounts_there=("root", "bin", "daemon", "nobody"),
     system_least_mib=3072,
 )

@@ -39,6 +39,7 @@ _LIMITS = Limits(
     scripts="cmd",
     commands_restart=True,
     accounts_come_last=True,
+    side_architectures=("wow64",),
     groups_translated=("de", "fr", "es", "pt", "sv", "da", "nb", "fi", "pl", "ru", "hu"),
     administrator_translated={
         "fr": "Administrateur",
