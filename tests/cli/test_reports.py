@@ -13,7 +13,7 @@ MIXED = HEAD + (
     '[image]\nedition = "Pro"\n'
     '[locale]\nlanguage = "en-UK"\n[licence]\naccept = true\n[account]\nlocal = [{ name = "observer" }]\n'
     '[account.sign_in]\naccount = "observer"\n[disk]\nfate = "wipe"\n'
-    'partition = [{ role = "firmware", size = "300 MiB" }, { role = "system", size = "rest" }]\n'
+    'partition = [{ role = "firmware", size = "300 MiB" }, { role = "reserved", size = "16 MiB" }, { role = "system", size = "rest" }]\n'
 )
 
 

@@ -14,7 +14,7 @@ from fairledger.exchange.compare import compare
 HEAD = '[draft]\ntarget = "windows-10-22h2"\nfirmware = "uefi"\narch = {}\n'
 DESK = (
     '[identity]\nname = "LMR-DESK-01"\n[image]\nedition = "Pro"\n[licence]\naccept = true\n'
-    '[disk]\nwhich = 0\nfate = "wipe"\npartition = [{ role = "firmware", size = "300 MiB" }, '
+    '[disk]\nwhich = 0\nfate = "wipe"\npartition = [{ role = "firmware", size = "300 MiB" }, { role = "reserved", size = "16 MiB" }, '
     '{ role = "system", size = "rest", letter = "C" }]\n'
 )
 OLDER = '[answers.specialize."Microsoft-Windows-TapiSetup@x86".LocationProfile]\nAreaCode = 7\n'

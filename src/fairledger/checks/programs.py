@@ -25,7 +25,7 @@ _GRAMMARS = {CMD: "tree_sitter_batch", POWERSHELL: "tree_sitter_powershell", SH:
 _COMMANDS = {CMD: ("cmd", "call_stmt"), POWERSHELL: ("command",), SH: ("command",)}
 _QUOTES = {LINE: '"', CMD: '"', POWERSHELL: "\"'", SH: "\"'"}
 _WORKED_OUT = {
-    LINE: pattern(r"\n"),
+    LINE: pattern(r"(?!)"),
     CMD: pattern(r"[&|<>()^\n]|^\s*(?:@|if|for|call|set|rem|goto|::?)\b", re.IGNORECASE),
     POWERSHELL: pattern(r"[;|&(){}\[\]`<>@\n]|^\s*\$|\s=\s"),
     SH: pattern(r"[;|&(){}\[\]`<>\\\n]|^\s*(?:if|for|while|case|until|function|[A-Za-z_]\w*=)"),

@@ -25,7 +25,7 @@ _SHELL = "Microsoft-Windows-Shell-Setup"
 _LINUX = "#version=RHEL9\n"
 _LEFT = (
     r"\$\{[A-Za-z_]\w*\}|\{\{[^{}]*\}\}|\A\s*<[A-Za-z][A-Za-z _-]*>\s*\Z"
-    r"|<(?:(?:your|my|the|enter|insert|put|type)[ _-])?[A-Za-z _-]*(?:name|key|password|domain|company|user|server|address|here|value|site|number|id)>"
+    r"|<[A-Za-z _-]*(?:name|key|password|domain|company|user|server|address|here|value|site|number|id)>"
     r"|\b(CHANGE[-_ ]?ME|REPLACE[-_ ]?(ME|THIS)|TODO|FIXME|"
     r"(YOUR|MY)[-_](NAME|KEY|PASSWORD|DOMAIN|COMPANY|PRODUCT[-_]KEY|COMPUTER[-_]NAME))\b|@@\w+@@|%%\w+%%"
     r"|\[(YOUR|ENTER|INSERT|TYPE|PUT)\b[^\]\n]*\]"

@@ -72,6 +72,25 @@ def table_too_small(view: View) -> Iterator[Hit]:
 
 
 @rule(
+    "reserved-missing",
+    Severity.ADVICE,
+    "A disk with a GPT that receives the system has no reserved partition, which later tools need room for.",
+    source=f"{WINDOWS}, CreatePartition/Type MSR",
+    fires=_LAYOUT.format("wipe", "300 MiB"),
+    silent=_LAYOUT.format("wipe", "300 MiB").replace("}, {", '}, { role = "reserved", size = "16 MiB" }, {'),
+)
+def reserved_missing(view: View) -> Iterator[Hit]:
+    """Wiped disks for UEFI machines without it."""
+    for place, disk in view.each(DISK):
+        roles = {part.role for part in disk.partition}
+        wanted = view.limits.drive_letters and "uefi" in view.limits.reserved_for and {"firmware", "system"} <= roles
+        if wanted and disk.fate == "wipe" and "reserved" not in roles and disk.table != "mbr":
+            told = "the disk gets no reserved partition"
+            hint = 'add role = "reserved", size = "16 MiB", behind the firmware\'s'
+            yield Hit(view.intent.placed("disk", place), told, hint)
+
+
+@rule(
     "reserved-formatted",
     Severity.ERROR,
     "The reserved partition holds no file system: formatting it makes setup stop.",

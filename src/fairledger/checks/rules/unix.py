@@ -55,6 +55,28 @@ _OPENS = pattern(r"useradd|adduser|chpasswd|\bpasswd\b|authorized_keys|cloud-ini
 
 
 @rule(
+    "group-from-nowhere",
+    Severity.ADVICE,
+    "An account is put into a group that nothing here makes, and that no system brings by itself.",
+    source=f"{KICKSTART}, user --groups, group --name",
+    fires=_LINUX + "user --name=keeper --groups=wardens\n",
+    silent=_LINUX + "group --name=wardens\nuser --name=keeper --groups=wheel,wardens\n",
+)
+def group_from_nowhere(view: View) -> Iterator[Hit]:
+    """Groups that are neither usual nor made, nor brought by a package of their name."""
+    packages = view.intent.get(PACKAGES)
+    made = {seat.text for seat in view.having("makes-group")}
+    made |= {name for name in packages.packages if isinstance(name, str)} if packages is not None else set()
+    scripts = " ".join(one.body for _, one in commands_of(view) if "group" in one.body)
+    for seat in view.having("further-groups"):
+        for name in (one.strip().partition("(")[0] for one in (seat.text or "").split(",")):
+            usual = seat.setting is not None and name in seat.setting.usual
+            if name and not usual and name not in made and name not in scripts:
+                told = f"nothing here makes the group {visible(name)}, and no system brings it"
+                yield at(seat, told, "make it, or look at its name")
+
+
+@rule(
     "time-service-off",
     Severity.WARNING,
     "Time sources are named, and the service that asks them is switched off.",

@@ -278,6 +278,22 @@ def group_too_small(view: View) -> Iterator[Hit]:
 
 
 @rule(
+    "console-root-missing",
+    Severity.ERROR,
+    "The console has no file system of its own at /: nothing can be installed into it.",
+    source=f"{HYPERVISOR}, part --onvirtualdisk",
+    fires=_CONSOLE.format(9000).replace("part / ", "part /var/log "),
+    silent=_CONSOLE.format(9000),
+)
+def console_root_missing(view: View) -> Iterator[Hit]:
+    """Virtual disks for the console without a root."""
+    disks = [(at, one) for at, one in view.each(VOLUME) if one.kind == "virtual-disk" and one.partition]
+    if disks and not view.unseen and not any(_mount(part) == "/" for _, one in disks for part in one.partition):
+        told = f"nothing in {disks[0][1].name} is mounted at /"
+        yield Hit(view.intent.placed("volume", disks[0][0]), told, "make a partition for it")
+
+
+@rule(
     "virtual-disk-small",
     Severity.ERROR,
     "The partitions in a virtual disk do not fit into it.",

@@ -230,7 +230,8 @@ def time_zone_unknown(view: View) -> Iterator[Hit]:
         return
     city = [name for name in iana_zones() if zone.strip() and name.casefold().endswith("/" + zone.strip().casefold())]
     close = city[:1] or list(nearest(zone, (*iana_zones(), *windows_zones()), 1))
-    told = [f"{name} (in answer files: {view.family.zone_name(name)})" if "/" in name else name for name in close]
+    written = {name: view.family.zone_name(name) for name in close}
+    told = [f"{name} (in answer files: {other})" if other != name else name for name, other in written.items()]
     hint = f"did you mean {' or '.join(told)}?" if told else "write an IANA name such as Europe/Lisbon"
     yield Hit(view.intent.placed("locale", "time_zone"), f"there is no time zone {visible(zone)!r}", hint)
 

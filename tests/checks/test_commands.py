@@ -1,0 +1,106 @@
+"""Command lines and scripts: which programs they call, and what is told of them."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from factories import check, rules_of
+from fairledger.catalog.uses import uses
+from fairledger.checks import programs
+from fairledger.checks.programs import CMD, LINE, NO_GRAMMAR, POWERSHELL, SH, TOO_DEEP, calls_in
+
+
+@pytest.mark.parametrize(
+    ("text", "shell", "calls"),
+    [
+        ('reg add "HKLM\\A B" /v x /f', LINE, [("reg", "add HKLM\\A B /v x /f", 0)]),
+        ('"C:\\Program Files\\W\\wind.EXE" /s', LINE, [("wind", "/s", 0)]),
+        ("cmd /c net user a b /add & dism /online", LINE,
+         [("cmd", "/c net user a b /add & dism /online", 0), ("net", "user a b /add", 0), ("dism", "/online", 0)]),
+        ('powershell -NoProfile -Command "sc stop x; Get-X"', LINE,
+         [("powershell", "-NoProfile -Command sc stop x; Get-X", 0), ("sc", "stop x", 0), ("get-x", "", 0)]),
+        ("powershell.exe C:\\w.ps1", LINE, [("powershell", "C:\\w.ps1", 0)]),
+        ("@echo off\nrem reg x\nif exist x (\n reg delete y\n) else call wind.cmd 7\n", CMD,
+         [("reg", "delete y", 3), ("wind.cmd", "7", 4)]),
+        ('start /wait "" msiexec /i x.msi', CMD, [("start", "/wait  msiexec /i x.msi", 0), ("msiexec", "/i x.msi", 0)]),
+        ("if ($a) {\n  & 'C:\\a b\\reg.exe' delete x }\n# sc stop", POWERSHELL, [("reg", "delete x", 1)]),
+        ("Start-Process msiexec -ArgumentList '/i x.msi' -Wait", POWERSHELL,
+         [("start-process", "msiexec -ArgumentList /i x.msi -Wait", 0), ("msiexec", "/i x.msi", 0)]),
+        ("cat <<E >/x\nreboot\nE\nif true; then LANG=C sudo dnf -y install b || exit 1; fi", SH,
+         [("cat", "", 0), ("true", "", 3), ("dnf", "-y install b", 3), ("exit", "1", 3)]),
+    ],
+)  # fmt: skip
+def test_the_programs_that_a_text_calls(text, shell, calls):
+    found, left = calls_in(text, shell)
+    assert ([(one.program, " ".join(one.words), one.row) for one in found], left) == (calls, "")
+
+
+@given(st.text(alphabet="ab \"'`$%&|;(){}<>\\/-\n=", max_size=40), st.sampled_from((LINE, CMD, POWERSHELL, SH)))
+def test_no_text_stops_the_reading(text, shell):
+    calls, _ = calls_in(text, shell)
+    assert all(one.program == one.program.lower() and 0 <= one.row <= text.count("\n") for one in calls)
+
+
+def test_what_is_not_read_is_told_once(monkeypatch):
+    monkeypatch.setattr(programs, "_grammar", lambda _: None)
+    programs._parser.cache_clear()
+    calls_in.cache_clear()
+    assert calls_in("if ($a) { sc stop x }", POWERSHELL) == ((), NO_GRAMMAR)
+    script = "[[command]]\ninterpreter = 'powershell'\nbody = 'if ($true) {{ sc stop {} }}'\n"
+    report = check(script.format("a") + script.format("b"))
+    told = [one.message for one in report.findings if one.rule == "scripts-unread"]
+    programs._parser.cache_clear()
+    calls_in.cache_clear()
+    assert told == [f"2 scripts were not read: {NO_GRAMMAR}"]
+    assert calls_in("cmd /c " * 9 + "x", LINE)[1] == TOO_DEEP
+
+
+def line(body: str, when: str = "installed", more: str = "") -> str:
+    return f"{more}[[command]]\nwhen = '{when}'\nbody = '''{body}'''\n"
+
+
+KEEPER = '[account]\nlocal = [{ name = "keeper", groups = ["Administrators"], password = { env = "PW" } }]\n'
+GERMAN = '[locale]\nlanguage = "de-DE"\n'
+
+
+@pytest.mark.parametrize(
+    ("text", "rule"),
+    [
+        (line("dism /online /add-capability /capabilityname:x", "setup-starts"), "setup-only-changed"),
+        (line("reg load HKLM\\S C:\\Windows\\System32\\config\\SOFTWARE", "setup-starts"), ""),
+        (line("reg add HKLM\\SYSTEM\\Setup\\LabConfig /v BypassTPMCheck /t REG_DWORD /d 1 /f", "setup-starts"), ""),
+        (line("powershell -ExecutionPolicy Bypass -File C:\\w.ps1"), ""),
+        (line("powershell -ep bypass C:\\w.ps1"), ""),
+        (line("powershell -f C:\\w.ps1"), "script-policy"),
+        (line("cmd /c reg delete HKLM\\SOFTWARE\\Wind"), "registry-asks"),
+        (line("regedit wind.reg"), "program-waits"),
+        (line("slmgr /ipk x"), "program-waits"),
+        (line("cscript //b slmgr.vbs /ipk x"), ""),
+        (line("winget install x", "sign-in"), ""),
+        (line("net localgroup Administrators keeper /add", "installed", GERMAN), "group-in-other-language"),
+        (line("net localgroup Wardens keeper /add", "installed", GERMAN), ""),
+        (line("net user joe Kestrel-7-moor-long /add /y"), "script-secret"),
+        (line("net user keeper Kestrel-7 /add", "installed", KEEPER), "script-secret"),
+        (
+            line("powershell -Command Set-LocalUser -Name keeper -Description x", "installed", KEEPER),
+            "account-not-yet-made",
+        ),
+        (line("net user keeper /active:yes", "first-start", KEEPER), ""),
+        (line('"C:\\Program Files\\W\\w.exe" /s'), ""),
+        (line("C:\\W\\w.exe C:\\A B\\c.txt"), ""),
+        (line("C:\\Program Files (x86)\\W\\w.exe"), "path-cut"),
+        (line('powershell -Command "a \\"b\\" c"'), ""),
+        (line("powershell -Command \"a 'b' c\""), ""),
+        (line("curl -o C:\\x http://192.0.2.9/x"), ""),
+        ("#version=RHEL9\n%post\nif true; then\n firewall-cmd --add-port=80/tcp\nfi\n%end\n", "needs-running-system"),
+        ("#version=RHEL9\n%post --nochroot\ncp x /etc/motd\n%end\n", "written-outside"),
+        ("#version=RHEL9\n%post --nochroot\ncp x /mnt/sysroot/etc/motd\n%end\n", ""),
+        ("#version=RHEL9\n%post --interpreter=/usr/bin/perl\nhostnamectl\n%end\n", ""),
+    ],
+)
+def test_what_is_told_of_a_command(text, rule):
+    known = {one.id for one in uses().rule} | {"path-cut", "quotes-in-quotes", "registry-key-cut", "written-outside"}
+    known |= {"group-in-other-language", "account-not-yet-made", "password-makes-it-ask", "script-secret"}
+    assert set(rules_of(check(text))) & known == ({rule} if rule else set())
