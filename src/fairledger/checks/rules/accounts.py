@@ -5,10 +5,12 @@ from __future__ import annotations
 import re
 from base64 import b64encode
 from collections.abc import Iterator
+from functools import cache
 
 from fairledger.checks.claims import KICKSTART, PRACTICE, SELF, WINDOWS, WINDOWS_TOOLS
 from fairledger.checks.rule import Hit, rule
 from fairledger.checks.view import View
+from fairledger.families.interface import Family
 from fairledger.intent.account import ACCOUNT, Account, LocalAccount
 from fairledger.intent.command import COMMAND
 from fairledger.intent.identity import IDENTITY
@@ -30,6 +32,12 @@ _KEYS = (
 def _local(view: View) -> Iterator[tuple[int, LocalAccount]]:
     account = view.intent.get(ACCOUNT)
     yield from enumerate(account.local if account else ())
+
+
+@cache
+def _groups_of(family: Family) -> frozenset[str]:
+    """The groups of every system by their English names, in lower case."""
+    return frozenset(known.casefold() for known in family.groups().values())
 
 
 def _open(one: LocalAccount) -> bool:
@@ -54,9 +62,9 @@ def account_named_as_machine(view: View) -> Iterator[Hit]:
         if alike and view.limits.names_shared:
             told = f"the account {visible(str(one.name))} has the machine's name"
             yield Hit(view.intent.placed("account", "local", at, "name"), told, "rename one of them")
-    groups = {known.casefold() for known in view.family.groups().values()}
+    groups = _groups_of(view.family) if view.limits.names_shared else frozenset()
     for at, one in _local(view):
-        if isinstance(one.name, str) and one.name.casefold() in groups and view.limits.names_shared:
+        if isinstance(one.name, str) and one.name.casefold() in groups:
             told = f"every system has a group {visible(one.name)}, and an account cannot have its name"
             yield Hit(view.intent.placed("account", "local", at, "name"), told, "rename the account")
     there = [one.casefold() for one in view.limits.accounts_there]

@@ -105,8 +105,9 @@ def escaped_twice(view: View) -> Iterator[Hit]:
 
 @judge
 def _escapes(setting: Setting | None, text: str) -> str:
-    plain = setting is None or (setting.kind not in ("password", "key") and setting.form != "body")
-    match = _ESCAPE.search(text) if plain and "&" in text else None
+    if "&" not in text or (setting is not None and (setting.kind in ("password", "key") or setting.form == "body")):
+        return ""
+    match = _ESCAPE.search(text)
     return match[0] if match else ""
 
 

@@ -178,9 +178,11 @@ def member_with_address(view: View) -> Iterator[Hit]:
 def gateways_several(view: View) -> Iterator[Hit]:
     """More than one default route, unless all but one are kept from it."""
     network = view.intent.get(NETWORK)
+    if network is None or len(network.interface) < 2:
+        return
     kept = {id(seat.parent) for seat in view.having("no-default-route")}
     found = []
-    for place, one in enumerate(network.interface if network is not None else ()):
+    for place, one in enumerate(network.interface):
         spot = view.intent.placed("network", "interface", place)
         if one.gateway is not None and id(spot) not in kept:
             found.append((place, one))
@@ -264,8 +266,9 @@ def credentials_in_address(view: View) -> Iterator[Hit]:
 
 @judge
 def _with_password(setting: Setting | None, text: str) -> bool:
-    plain = setting is not None and setting.form != "body" and setting.kind != "command"
-    return plain and "@" in text and _USER_INFORMATION.search(text) is not None
+    if "@" not in text or setting is None or setting.form == "body" or setting.kind == "command":
+        return False
+    return _USER_INFORMATION.search(text) is not None
 
 
 _USER_INFORMATION = pattern(r"\b[a-z][a-z0-9+.-]{1,15}://[^/\s:@]+:[^/\s@]+@")

@@ -48,11 +48,28 @@ def _newest(lines: tuple[str, ...]) -> Target:
 
 def _unknown(one: Statement, catalog: Catalog, lines: tuple[str, ...]) -> int:
     """How much of a statement these lines do not know: its name counts more than one of its options."""
-    known = catalog.anywhere(one.name)
-    if known is None or (known.lines and not set(known.lines) & set(lines)):
+    kept = catalog.kept.setdefault("options by line", {})
+    known = kept.get(one.name, kept)
+    if known is kept:
+        known = _options(one.name, catalog, lines)
+        if len(kept) < _MOST_KEPT:
+            kept[one.name] = known
+    if known is None:
         return _NAME_COUNTS
-    if any(setting.form == "rest" for setting in known.settings):
+    if not known:
         return 0
-    names = (token.text.partition("=")[0] for token in one.tokens if token.text.startswith("--"))
-    settings = (known.setting(name) for name in names)
-    return sum(one is None or bool(one.lines and not set(one.lines) & set(lines)) for one in settings)
+    return sum(token.text.startswith("--") and token.text.partition("=")[0] not in known for token in one.tokens)
+
+
+_MOST_KEPT = 500
+
+
+def _options(name: str, catalog: Catalog, lines: tuple[str, ...]) -> frozenset[str] | None:
+    """The options that these lines know of a command; None where they do not know it, empty where it takes any."""
+    known = catalog.anywhere(name)
+    if known is None or (known.lines and not set(known.lines) & set(lines)):
+        return None
+    if any(setting.form == "rest" for setting in known.settings):
+        return frozenset()
+    there = (one.name for one in known.settings if not one.lines or set(one.lines) & set(lines))
+    return frozenset((*there, ""))
