@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from itertools import takewhile
+from pathlib import PureWindowsPath
 
 from fairledger.catalog.setting import Setting
 from fairledger.checks.calls import accounts_made, calls_of, commands_of, of_account
@@ -18,7 +20,6 @@ from fairledger.model.sheet import visible
 
 _COMMAND = "[[command]]\nbody = '{}'\n"
 _KEEPER = '[account]\nlocal = [{ name = "keeper", groups = ["Administrators"], password = { env = "PW" } }]\n'
-_PROGRAMS = (".exe", ".com", ".cmd", ".bat", ".msi", ".vbs", ".ps1")
 
 
 @rule(
@@ -30,24 +31,25 @@ _PROGRAMS = (".exe", ".com", ".cmd", ".bat", ".msi", ".vbs", ".ps1")
     silent=_COMMAND.format('"C:\\Program Files\\Larkmoor\\wind.exe" /S'),
 )
 def path_cut(view: View) -> Iterator[Hit]:
-    """Lines that begin with a drive and a folder, and go on behind a blank with more of the path."""
+    """Paths from a drive on, behind whose blank more of a path stands; at the beginning of a line, and behind it."""
     for here, one in commands_of(view) if view.limits.lines_without_shell else ():
         line = one.body.strip()
-        if one.interpreter or "\n" in line or not _FROM_DRIVE.match(line):
+        if one.interpreter or "\n" in line:
             continue
-        first, *rest = line.split(" ")
-        more = []
-        for word in rest:
-            if word.startswith(("/", "-", '"')):
+        words = _QUOTED.sub('"', line).split(" ")
+        for place, word in enumerate(words[:-1]):
+            if not _FROM_DRIVE.match(word) or PureWindowsPath(word).suffix:
+                continue
+            behind = list(takewhile(_OF_PATH.match, words[place + 1 :]))
+            if any("\\" in one for one in behind):
+                told = f"the path is cut at its blank, after {visible(word)}"
+                yield Hit(here, told, f'put it in quotes: "{visible(" ".join((word, *behind)))}"')
                 break
-            more.append(word)
-        whole = " ".join((first, *more))
-        if not first.lower().endswith(_PROGRAMS) and any("\\" in word for word in more):
-            told = f"the path is cut at its blank, after {visible(first)}"
-            yield Hit(here, told, f'write "{visible(whole)}"')
 
 
 _FROM_DRIVE = pattern(r"[A-Za-z]:\\|%[A-Za-z()0-9]+%\\")
+_OF_PATH = pattern(r"(?![A-Za-z]:|[\\%./\"'<>|&-])[^\s\"]+")
+_QUOTED = pattern(r'"[^"]*"')
 
 
 @rule(
