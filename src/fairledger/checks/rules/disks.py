@@ -112,10 +112,6 @@ def partition_not_made(view: View) -> Iterator[Hit]:
                 spot = view.intent.placed("disk", at, "partition", place)
                 told = f"partition {part.number} is changed but never made; the disk gets {count}"
                 yield Hit(spot, told, "correct the number, or make the partition")
-            elif not part.made and part.device is not None:
-                spot = view.intent.placed("disk", at, "partition", place)
-                told = f"{visible(str(part.device))} is used as it is, and all that is on its disk is erased before"
-                yield Hit(spot, told, "keep what is on the disk, or make the partition")
 
 
 @rule(

@@ -109,8 +109,9 @@ def mirror_on_one_disk(view: View) -> Iterator[Hit]:
 )
 def nothing_cleared(view: View) -> Iterator[Hit]:
     """Plans on disks that are kept."""
+    some = any(view.having("clears-some"))
     for place, disk in view.each(DISK):
-        if disk.plan is not None and disk.fate == "keep" and not view.unseen:
+        if disk.plan is not None and disk.fate == "keep" and not (some or view.unseen):
             spot = view.intent.placed("disk", place, "plan")
             told = "the installer lays out the disk, on which nothing is cleared"
             yield Hit(spot, told, "say that it is wiped, or make sure that there is room")

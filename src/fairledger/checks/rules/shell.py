@@ -68,7 +68,9 @@ def written_outside(view: View) -> Iterator[Hit]:
 
 
 _INSIDE = pattern(r"/mnt/sys(?:image|root)|\bchroot\b|ANA_INSTALL_PATH")
-_WRITES = pattern(r"(?:>>?[ \t]*|\b(?:cp|mv|install)\b[^\n|;&]*[ \t])(/(?:etc|root|home|opt|srv|usr|var)/\S*)")
+_WRITES = pattern(
+    r"(?:>>?[ \t]*|\b(?:cp|mv|install|tee|sed\s+-i)\b[^\n|;&]*[ \t])(/(?:etc|root|home|opt|srv|usr|var)/\S*)"
+)
 
 
 @rule(
