@@ -77,6 +77,27 @@ def group_from_nowhere(view: View) -> Iterator[Hit]:
 
 
 @rule(
+    "machine-named-twice",
+    Severity.WARNING,
+    "Two lines give the machine different names, of which one counts.",
+    source=f"{KICKSTART}, network --hostname",
+    fires=_LINUX + "network --device=eno1 --hostname=lmr-gate-03\nnetwork --hostname=lmr-gate-04\n",
+    silent=_LINUX + "network --device=eno1\nnetwork --hostname=lmr-gate-04\n",
+)
+def machine_named_twice(view: View) -> Iterator[Hit]:
+    """Names of machines that are not the same, where a command may repeat."""
+    named = [seat for seat in view.where(_is_host_name) if seat.text]
+    for seat in named[1:]:
+        if seat.text != named[0].text:
+            told = f"the machine is called {visible(named[0].text or '')} before, and {visible(seat.text or '')} here"
+            yield at(seat, told, "keep one of the two")
+
+
+def _is_host_name(setting: Setting) -> object:
+    return setting.kind == "hostname" and setting.name.startswith("--")
+
+
+@rule(
     "time-service-off",
     Severity.WARNING,
     "Time sources are named, and the service that asks them is switched off.",
