@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from functools import cache
 
 from fairledger.catalog.passes import passes_of
@@ -12,7 +13,7 @@ from fairledger.checks.view import View
 from fairledger.intent.command import COMMAND, Command
 from fairledger.model.places import Placed
 
-_BESIDE = ("netsh", "-netfirewall")
+_BESIDE = ("netsh", "enable-netfirewallrule", "set-netfirewallrule", "new-netfirewallrule", "set-netfirewallprofile")
 """Programs that rules ask for beside the table."""
 
 
@@ -38,11 +39,12 @@ def _is_line(setting: Setting) -> object:
 
 
 @cache
-def _wanted() -> tuple[str, ...]:
-    """What a text holds, in lower case, if it calls a program of which some rule speaks."""
+def _wanted() -> re.Pattern[str]:
+    """What a text holds if it calls a program of which some rule speaks: most texts need not be read further."""
     named = {name for wrong in uses().rule for use in wrong.use for name in (*use.programs, *use.unless)}
     named |= {name for about in uses().account for name in about.programs}
-    return (*sorted(named), *_BESIDE)
+    listed = "|".join(re.escape(name) for name in sorted((*named, *_BESIDE), key=len, reverse=True))
+    return re.compile(rf"(?<![\w.-])(?:{listed})(?![\w-])", re.IGNORECASE)
 
 
 def shell_of(view: View, one: Command) -> str:
@@ -84,8 +86,7 @@ def _read(view: View) -> tuple[list[tuple[Placed, Command, Call]], list[tuple[Pl
         calls: list[tuple[Placed, Command, Call]] = []
         left: list[tuple[Placed, str]] = []
         for here, one in commands_of(view):
-            folded = one.body.lower()
-            shell = shell_of(view, one) if any(name in folded for name in _wanted()) else ""
+            shell = shell_of(view, one) if _wanted().search(one.body) else ""
             if shell:
                 found, why = calls_in(one.body, shell)
                 calls += [(here, one, call) for call in found]

@@ -4,14 +4,6 @@ from __future__ import annotations
 
 from fairledger.checks.signs import Sign
 
-INSTALLS = Sign(
-    r"\bmsiexec(\.exe)?\s+.*/(i|x|package)\b",
-    near="msiexec",
-)
-PACKAGES = Sign(
-    r"^\s*(dnf|yum)\s+(\S+\s+)*?(install|update|upgrade|remove)\b.*$",
-    near="dnf yum",
-)
 MEDIUM = Sign(
     r"(?<![A-Za-z%])[D-G]:\\",
     near=":\\",
@@ -19,10 +11,6 @@ MEDIUM = Sign(
 OUTSIDE = Sign(
     r"/mnt/sys(image|root)\b",
     near="/mnt/sys",
-)
-STARTS = Sign(
-    r"\bsystemctl\s+(start|restart|reload)\b|\bservice\s+\S+\s+start\b",
-    near="systemctl service",
 )
 WAITS = Sign(
     r"(^|[&|;(]\s*|/[ck]\s+)pause\s*($|[&|;)])|\bset\s+/p\b|\bchoice\s+/|Read-Host"
@@ -50,10 +38,6 @@ REGISTRY = Sign(
     r"|\breg(?:\.exe)?\s+add\s+\"?(?!HK(?:LM|CU|CR|U|CC)\b|HKEY_|\\\\|%|\$)([^\s\\\"]+)"
     r"|\s/t\s+REG_[DQ]WORD\s+/d\s+(?!\"?(?:0x[0-9a-f]+|\d+)\"?(?:\s|$|\")|\"?[%$])(\S+)",
     near="reg",
-)
-DESTROYS = Sign(
-    r"\brm\s+-[a-z]*r[a-z]*\s+(?:--no-preserve-root\s+)?/(?:\*|\s|$)|\bformat(?:\.com)?\s+[c-z]:",
-    near="rm format",
 )
 SHARE = Sign(
     r"(?<![\w:\\?.])\\\\[A-Za-z0-9][\w.-]*\\[\w$.-]+",

@@ -9,7 +9,7 @@ from functools import lru_cache
 from fairledger.catalog.seats import Seat
 from fairledger.checks import script_signs as signs
 from fairledger.checks.calls import commands_of
-from fairledger.checks.claims import KICKSTART, LINUX_TOOLS, PRACTICE, WINDOWS_TOOLS
+from fairledger.checks.claims import KICKSTART, PRACTICE, WINDOWS_TOOLS
 from fairledger.checks.rule import Hit, rule
 from fairledger.checks.signs import Sign
 from fairledger.checks.view import View
@@ -65,26 +65,6 @@ def script_waits(view: View) -> Iterator[Hit]:
     for here, _, match in found_in(view, signs.WAITS, own=True):
         told = f"the script waits for a person ({match[0].strip(' &|;()')})"
         yield Hit(here, told, "take the question out")
-
-
-@rule(
-    "script-installer-asks",
-    Severity.WARNING,
-    "A program is installed with its own questions, and nobody is there to answer them.",
-    source=f"{WINDOWS_TOOLS}, msiexec; for others the manual pages of their package managers",
-    fires=_WINDOWS + "body = 'msiexec /i D:\\wind.msi'\n",
-    silent=_WINDOWS + "body = 'msiexec /i D:\\wind.msi /qn'\n",
-)
-def script_installer_asks(view: View) -> Iterator[Hit]:
-    """Installers without the switch that keeps them quiet."""
-    for here, one, _ in found_in(view, signs.INSTALLS):
-        if not re.search(r"/(q[nbr]?|quiet|passive)\b", one.body, re.IGNORECASE):
-            yield Hit(here, "msiexec runs without /qn, and asks", "add /qn")
-    for here, one, match in found_in(view, signs.PACKAGES, scripts="sh"):
-        if not re.search(r"\s(-y|--assumeyes)\b", match[0]):
-            del one
-            told = f"{match[1]} runs without -y, and asks"
-            yield Hit(here, told, "add -y")
 
 
 @rule(
@@ -145,21 +125,6 @@ def script_registry(view: View) -> Iterator[Hit]:
             told = f"reg does not know {visible(verb or kind)}"
             hint = "write add, delete, query, import, load or unload" if verb else "write REG_SZ, REG_DWORD, ..."
         yield Hit(here, told, hint)
-
-
-@rule(
-    "script-destroys",
-    Severity.WARNING,
-    "A script erases a whole file system or disk.",
-    source=LINUX_TOOLS,
-    fires=_LINUX + "%post\nrm -rf /\n%end\n",
-    silent=_LINUX + "%post\nrm -rf /tmp/larkmoor\n%end\n",
-)
-def script_destroys(view: View) -> Iterator[Hit]:
-    """Removing the root, formatting a volume."""
-    for here, _, match in found_in(view, signs.DESTROYS):
-        told = f"the script erases more than it should ({match[0].strip()})"
-        yield Hit(here, told, "name the folder that is meant")
 
 
 @rule(
@@ -226,22 +191,6 @@ def script_outside_path(view: View) -> Iterator[Hit]:
         if one.moment == ("installed", "system"):
             told = f"{match[0]} does not exist inside the new system"
             yield Hit(here, told, "leave it out of the path, or write --nochroot")
-
-
-@rule(
-    "script-service-starts",
-    Severity.ADVICE,
-    "A service is started inside a system that does not run yet: only enabling it has an effect.",
-    source=f"{LINUX_TOOLS}, systemctl",
-    fires=_LINUX + "%post\nsystemctl start chronyd\n%end\n",
-    silent=_LINUX + "%post\nsystemctl enable chronyd\n%end\n",
-)
-def script_service_starts(view: View) -> Iterator[Hit]:
-    """Starting services at the end of the installation."""
-    for here, one, match in found_in(view, signs.STARTS, scripts="sh"):
-        if one.moment == ("installed", "system"):
-            told = f"{match[0]} does nothing here: the new system does not run yet"
-            yield Hit(here, told, "enable it: it starts with the system")
 
 
 @rule(
