@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from functools import cache
 
 from fairledger.catalog.passes import passes_of
@@ -11,8 +10,10 @@ from fairledger.catalog.uses import OfAccount, uses
 from fairledger.checks.programs import CMD, LINE, POWERSHELL, SH, Call, calls_in
 from fairledger.checks.view import View
 from fairledger.intent.command import COMMAND, Command
+from fairledger.model.pattern import pattern
 from fairledger.model.places import Placed
 
+_WORDS = pattern(r"[\w.-]+")
 _BESIDE = ("netsh", "enable-netfirewallrule", "set-netfirewallrule", "new-netfirewallrule", "set-netfirewallprofile")
 """Programs that rules ask for beside the table."""
 
@@ -39,12 +40,16 @@ def _is_line(setting: Setting) -> object:
 
 
 @cache
-def _wanted() -> re.Pattern[str]:
-    """What a text holds if it calls a program of which some rule speaks: most texts need not be read further."""
+def _wanted() -> frozenset[str]:
+    """The programs of which some rule speaks: a text without any of these words need not be read further."""
     named = {name for wrong in uses().rule for use in wrong.use for name in (*use.programs, *use.unless)}
     named |= {name for about in uses().account for name in about.programs}
-    listed = "|".join(re.escape(name) for name in sorted((*named, *_BESIDE), key=len, reverse=True))
-    return re.compile(rf"(?<![\w.-])(?:{listed})(?![\w-])", re.IGNORECASE)
+    return frozenset((*named, *_BESIDE))
+
+
+def _calls_some(text: str) -> bool:
+    words = {word.removesuffix(".exe") for word in _WORDS.findall(text.lower())}
+    return not words.isdisjoint(_wanted())
 
 
 def shell_of(view: View, one: Command) -> str:
@@ -86,7 +91,7 @@ def _read(view: View) -> tuple[list[tuple[Placed, Command, Call]], list[tuple[Pl
         calls: list[tuple[Placed, Command, Call]] = []
         left: list[tuple[Placed, str]] = []
         for here, one in commands_of(view):
-            shell = shell_of(view, one) if _wanted().search(one.body) else ""
+            shell = shell_of(view, one) if _calls_some(one.body) else ""
             if shell:
                 found, why = calls_in(one.body, shell)
                 calls += [(here, one, call) for call in found]

@@ -10,8 +10,6 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterator
 from functools import cache, lru_cache
-from importlib.machinery import EXTENSION_SUFFIXES
-from importlib.util import find_spec, module_from_spec, spec_from_file_location
 from pathlib import Path, PureWindowsPath
 from typing import Any
 
@@ -206,6 +204,9 @@ def _parser(shell: str) -> Callable[[bytes], Any] | None:
 
 def _grammar(name: str) -> Any:
     """A grammar's compiled part alone: its package looks for files of its own, which takes longer than all the rest."""
+    from importlib.machinery import EXTENSION_SUFFIXES
+    from importlib.util import find_spec, module_from_spec, spec_from_file_location
+
     spec = find_spec(name)
     folders = spec.submodule_search_locations if spec is not None else None
     for folder in folders or ():

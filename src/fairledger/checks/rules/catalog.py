@@ -5,7 +5,6 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from fairledger.catalog.lists import LANGUAGES, by_meaning
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.seats import Seat
 from fairledger.catalog.setting import Component, Setting
@@ -196,6 +195,8 @@ def value_wrong(view: View) -> Iterator[Hit]:
             told = "the value" if setting.secret else f"{visible(text)[:60]!r}"
             hint = did_you_mean(text.strip(), choices_of(setting.kind, setting)) if not setting.secret else ""
             if setting.kind == "locale" and not hint and not setting.secret:
+                from fairledger.catalog.lists import LANGUAGES, by_meaning  # only where something is wrong
+
                 meant = [one.windows for one in by_meaning(LANGUAGES, text.partition(".")[0])]
                 hint = f"did you mean {' or '.join(meant)}?" if meant else ""
             hint = hint or (f"write it as in {setting.example}" if setting.example and not setting.secret else "")

@@ -6,7 +6,6 @@ import re
 from collections.abc import Iterator
 from functools import cache
 
-from fairledger.catalog.lists import KEYBOARDS, by_meaning
 from fairledger.catalog.setting import Setting
 from fairledger.catalog.targets import name_of, reached
 from fairledger.catalog.values import (
@@ -166,6 +165,8 @@ def keyboard_unknown(view: View) -> Iterator[Hit]:
 
 def _meant(view: View, word: str) -> str:
     """What somebody may mean who does not know the names of keyboards, as it is written there."""
+    from fairledger.catalog.lists import KEYBOARDS, by_meaning  # only where something is wrong
+
     numbered = bool(view.file) and view.limits.drive_letters
     rows = by_meaning(KEYBOARDS, word) if word.isalpha() else ()
     names = [one.windows if numbered else one.linux for one in rows]
