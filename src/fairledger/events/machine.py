@@ -113,7 +113,7 @@ def _account(one: Fields, teller: Teller) -> str:
     rights += ", with all rights" if one.bare.administers else ""
     way = "with a password" if one.password is not None else "WITHOUT a password"
     if one.locked or (one.bare.password is None and teller.limits.locked_without_password):
-        way = "locked, so that no password fits"
+        way = "is locked, so that no password fits"
     return f"{word(one.name)} {way}{rights}"
 
 

@@ -14,6 +14,7 @@ from typing import Any
 from msgspec import Struct
 from msgspec.structs import replace
 
+from fairledger.model.pattern import pattern
 from fairledger.model.places import NOWHERE, Origin
 from fairledger.model.values import Scalar, SecretRef, Template, blanks_of
 
@@ -358,10 +359,15 @@ def shown(value: Any, *, secret: bool = False) -> str:
 
 
 def visible(text: str) -> str:
-    """Text with control and direction-changing characters written out as escapes."""
+    """Text as it may be shown: control and direction-changing characters as escapes, no password of an address."""
+    if "://" in text and "@" in text:
+        text = _USER_INFORMATION.sub(r"\1(hidden)@", text)
     if text.isprintable():
         return text
     return "".join(char if char.isprintable() else char.encode("unicode_escape").decode() for char in text)
+
+
+_USER_INFORMATION = pattern(r"(\b[A-Za-z][A-Za-z0-9+.-]{1,15}://[^/\s:@]{1,200}:)[^/\s@]+@")
 
 
 def hidden_in(text: str, secrets: Iterable[str]) -> str:

@@ -106,7 +106,7 @@ class FileReader:
         """One command or section."""
         known, word, tokens = self.catalog.anywhere(one.name), one.name, one.tokens
         inner = self.catalog.anywhere(tokens[0].text) if tokens and one.body is not None else None
-        if inner is not None and inner.opened_by == one.name:
+        if inner is not None and inner.opened_by == one.name and (inner.section_like or not _says(one.body or "")):
             known, word, tokens = inner, inner.name, tokens[1:]
         name = known.alias if known is not None and known.alias else word
         pass_ = one.name[1:] if one.name[1:] in SECTIONS and one.name.startswith("%") else "setup"
@@ -226,6 +226,11 @@ class FileReader:
         self.findings.append(
             Finding(rule, severity, visible(message), hint, pass_, component, None, self.file, line, column)
         )
+
+
+def _says(body: str) -> bool:
+    """Whether a section says anything, comments apart."""
+    return any(line.strip() and not line.lstrip().startswith("#") for line in body.split("\n"))
 
 
 _MARKS = (("@^", "environment"), ("-@", "exclude-group"), ("-", "exclude"), ("%include ", "include"), ("@", "group"))
