@@ -114,6 +114,8 @@ class Uses(Struct, frozen=True, forbid_unknown_fields=True):
 
     rule: tuple[WrongUse, ...]
     account: tuple[OfAccount, ...]
+    restart: tuple[Use, ...]
+    """Calls that restart or stop the machine."""
 
 
 @cache

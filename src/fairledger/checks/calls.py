@@ -44,6 +44,7 @@ def _wanted() -> frozenset[str]:
     """The programs of which some rule speaks: a text without any of these words need not be read further."""
     named = {name for wrong in uses().rule for use in wrong.use for name in (*use.programs, *use.unless)}
     named |= {name for about in uses().account for name in about.programs}
+    named |= {name for use in uses().restart for name in use.programs}
     return frozenset((*named, *_BESIDE))
 
 
@@ -73,6 +74,11 @@ def of_account(call: Call) -> tuple[OfAccount, tuple[str, ...]] | None:
     """What a call says of an account, with its words in lower case; None where it says nothing of one."""
     words = tuple(word.casefold() for word in call.words)
     return next(((about, words) for about in uses().account if about.speaks(call.program, words)), None)
+
+
+def restarts(call: Call) -> bool:
+    """Whether a call restarts or stops the machine."""
+    return any(call.program in use.programs and use.fits(call.words) for use in uses().restart)
 
 
 def accounts_made(view: View) -> set[str]:

@@ -20,24 +20,11 @@ WAITS = Sign(
     r"|\A\s*\"?(?:\S*\\)?cmd(?:\.exe)?\"?(?:\s+(?!.*/[ckr]\b)\S.*|\s*)\Z",
     near="pause /p choice read passwd vi nano emacs less more top cmd",
 )
-RESTARTS = Sign(
-    r"\bshutdown(\.exe)?\s+([/-][rs]|-h|now)|Restart-Computer|Stop-Computer|^\s*(reboot|poweroff|halt)\b"
-    r"|wpeutil\s+reboot",
-    near="shutdown -computer reboot poweroff halt",
-)
 SECRETS = Sign(
     r"\becho\s+[^\n|]+\|\s*passwd\s+--stdin|\bnet1?(\.exe)?\s+user\s+\S+\s+(?![/*])\S+|ConvertTo-SecureString\s+(-String\s+)?['\"]|\bchpasswd\b|"
     r"(--password\b\s*[= ]\s*|\b(?:sshpass|psexec\S*|mysql\S*|7z\S*)\b[^\n|;&]*\s-p\s*|/pass(?:word)?:"
     r"|\bPASSWORD\s*=\s*)['\"]?(?![$%{(*<-])[^\s'\"]{4,}",
     near="passwd net convertto password sshpass psexec mysql 7z /pass",
-)
-REGISTRY = Sign(
-    r"(?:^|[&(]\s*|/c\s+\"?)\s*reg(?:\.exe)?\s+(?!(?:add|delete|query|load|unload|import|export|copy|save|restore"
-    r"|compare|flags)\b|/\?)(\S+)|\breg(?:\.exe)?\s+add\s[^&|\n]*\s/t\s+(?!REG_(?:(?:MULTI_|EXPAND_)?SZ|DWORD|QWORD"
-    r"|BINARY|NONE|DWORD_BIG_ENDIAN|DWORD_LITTLE_ENDIAN)\b)(\S+)"
-    r"|\breg(?:\.exe)?\s+add\s+\"?(?!HK(?:LM|CU|CR|U|CC)\b|HKEY_|\\\\|%|\$)([^\s\\\"]+)"
-    r"|\s/t\s+REG_[DQ]WORD\s+/d\s+(?!\"?(?:0x[0-9a-f]+|\d+)\"?(?:\s|$|\")|\"?[%$])(\S+)",
-    near="reg",
 )
 SHARE = Sign(
     r"(?<![\w:\\?.])\\\\[A-Za-z0-9][\w.-]*\\[\w$.-]+",

@@ -5,18 +5,21 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 from functools import lru_cache
+from itertools import pairwise
 
 from fairledger.catalog.seats import Seat
 from fairledger.checks import script_signs as signs
-from fairledger.checks.calls import commands_of
+from fairledger.checks.calls import calls_of, commands_of, restarts
 from fairledger.checks.claims import KICKSTART, PRACTICE, WINDOWS_TOOLS
+from fairledger.checks.programs import Call
 from fairledger.checks.rule import Hit, rule
 from fairledger.checks.signs import Sign
 from fairledger.checks.view import View
 from fairledger.intent.command import Command
 from fairledger.intent.disk import DISK
 from fairledger.model.finding import Severity
-from fairledger.model.places import Placed
+from fairledger.model.pattern import pattern
+from fairledger.model.places import Placed, line_below
 from fairledger.model.sheet import visible
 
 _LINUX = "#version=RHEL9\n"
@@ -77,14 +80,14 @@ def script_waits(view: View) -> Iterator[Hit]:
 )
 def script_restarts(view: View) -> Iterator[Hit]:
     """Early scripts that restart the machine."""
-    for here, one, match in found_in(view, signs.RESTARTS, own=True):
+    for here, one, call in ((here, one, call) for here, one, call in calls_of(view) if restarts(call)):
         beside = here.parent.children if isinstance(here, Seat) and here.parent is not None else ()
         later = bool(beside) and beside[-1] is not here
         if one.when in _EARLY or (one.when == "sign-in" and later):
-            told = f"the script restarts or stops the machine itself ({match[0].strip()})"
+            told = f"the script restarts or stops the machine itself ({visible(call.text[:40])})"
             hint = "write restart = true" if view.limits.commands_restart else "leave that to finish.action"
             hint = "put it last: what comes after it does not run" if one.when == "sign-in" else hint
-            yield Hit(here, told, hint)
+            yield Hit(line_below(here.place, call.row), told, hint)
 
 
 @rule(
@@ -115,16 +118,48 @@ def script_medium_letter(view: View) -> Iterator[Hit]:
 )
 def script_registry(view: View) -> Iterator[Hit]:
     """Misspelt verbs and types of values."""
-    for here, _, match in found_in(view, signs.REGISTRY, scripts="cmd"):
-        verb, kind, hive, number = match.groups()
-        if hive:
-            told, hint = f"the registry has no part {visible(hive)}", "begin the key with HKLM, HKCU, HKU, ..."
-        elif number:
-            told, hint = f"{visible(number)} is no number", "a value of this type is one"
-        else:
-            told = f"reg does not know {visible(verb or kind)}"
-            hint = "write add, delete, query, import, load or unload" if verb else "write REG_SZ, REG_DWORD, ..."
-        yield Hit(here, told, hint)
+    for here, _, call in calls_of(view):
+        told, hint = _registry(call) if call.program == "reg" and call.words else ("", "")
+        if told:
+            yield Hit(line_below(here.place, call.row), told, hint)
+
+
+def _registry(call: Call) -> tuple[str, str]:
+    """What the registry's tool does not understand of a call, and what to write; empty if it understands all."""
+    words = call.words
+    verb, key = words[0], words[1] if len(words) > 1 else ""
+    given = {one.lower(): other for one, other in pairwise(words) if one.startswith(("/", "-"))}
+    kind, number = given.get("/t", ""), given.get("/d", "")
+    if verb.lower() not in _VERBS and not verb.startswith(("/", "%", "$")):
+        return f"reg does not know {visible(verb)}", "write add, delete, query, import, load or unload"
+    if verb.lower() != "add":
+        return "", ""
+    if kind and kind.upper() not in _TYPES and not kind.startswith(("%", "$")):
+        return f"reg does not know {visible(kind)}", "write REG_SZ, REG_DWORD, ..."
+    if (
+        key
+        and key.partition("\\")[0].upper() not in _HIVES
+        and not key.startswith(("\\\\", "%", "$", "HKEY_", "hkey_"))
+    ):
+        return (
+            f"the registry has no part {visible(key.partition(chr(92))[0])}",
+            "begin the key with HKLM, HKCU, HKU, ...",
+        )
+    if kind.upper() in ("REG_DWORD", "REG_QWORD") and number and not _NUMBER.match(number):
+        return f"{visible(number)} is no number", "a value of this type is one"
+    return "", ""
+
+
+_VERBS = (
+    *("add", "delete", "query", "load", "unload", "import", "export"),
+    *("copy", "save", "restore", "compare", "flags"),
+)
+_TYPES = (
+    *("REG_SZ", "REG_MULTI_SZ", "REG_EXPAND_SZ", "REG_DWORD", "REG_QWORD", "REG_BINARY", "REG_NONE"),
+    *("REG_DWORD_BIG_ENDIAN", "REG_DWORD_LITTLE_ENDIAN"),
+)
+_HIVES = ("HKLM", "HKCU", "HKCR", "HKU", "HKCC")
+_NUMBER = pattern(r"(?:0[xX][0-9A-Fa-f]+|[0-9]+)\Z|[%$/]")
 
 
 @rule(
