@@ -114,4 +114,7 @@ def nothing_cleared(view: View) -> Iterator[Hit]:
         if disk.plan is not None and disk.fate == "keep" and not (some or view.unseen):
             spot = view.intent.placed("disk", place, "plan")
             told = "the installer lays out the disk, on which nothing is cleared"
-            yield Hit(spot, told, "say that it is wiped, or make sure that there is room")
+            # an empty disk is enough, where it is made ready or nothing else is said
+            meant = any(view.having("labels-empty")) or not any(view.having("clears-none"))
+            severity = Severity.ADVICE if meant else None
+            yield Hit(spot, told, "say that it is wiped, or make sure that there is room", severity)
