@@ -75,7 +75,8 @@ def told(text: str, name: str = "x.ks") -> list[tuple[str, str]]:
         ("autopart --type=lvm", "the installer lays it out by itself, as groups"),
         ("part / --size=9000 --grow", "a partition is made: system, all that is left, at least 9000 MiB"),
         ("part / --size=9000 --encrypted", "a partition is made: system, 9000 MiB, encrypted"),
-        ("user --name=keeper", "keeper is locked, so that no password fits"),
+        ("user --name=keeper", "keeper has no password here, which locks it"),
+        ("user --name=keeper --lock", "keeper is locked, so that no password fits"),
         (
             "user --name=keeper --groups=wheel --password=x",
             "keeper with a password, in Administrators, with all rights",

@@ -112,8 +112,10 @@ def _account(one: Fields, teller: Teller) -> str:
     rights = f", in {word(one.groups)}" if one.bare.groups else ""
     rights += ", with all rights" if one.bare.administers else ""
     way = "with a password" if one.password is not None else "WITHOUT a password"
-    if one.locked or (one.bare.password is None and teller.limits.locked_without_password):
+    if one.locked:
         way = "is locked, so that no password fits"
+    elif one.bare.password is None and teller.limits.locked_without_password:
+        way = "has no password here, which locks it"
     return f"{word(one.name)} {way}{rights}"
 
 
