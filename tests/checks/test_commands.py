@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from factories import check, rules_of
 from fairledger.catalog.uses import uses
 from fairledger.checks import programs
-from fairledger.checks.programs import CMD, LINE, NO_GRAMMAR, POWERSHELL, SH, TOO_DEEP, calls_in
+from fairledger.checks.programs import CMD, LINE, NO_GRAMMAR, POWERSHELL, SH, TOO_DEEP, TOO_LONG, calls_in
 
 
 @pytest.mark.parametrize(
@@ -55,6 +55,7 @@ def test_what_is_not_read_is_told_once(monkeypatch):
     calls_in.cache_clear()
     assert told == [f"2 scripts were not read: {NO_GRAMMAR}"]
     assert calls_in("cmd /c " * 9 + "x", LINE)[1] == TOO_DEEP
+    assert calls_in("(" * 6_000 + "reg", CMD) == ((), TOO_LONG)
 
 
 def line(body: str, when: str = "installed", more: str = "") -> str:

@@ -7,6 +7,8 @@ import json
 import pytest
 
 from factories import DESK, whole
+from fairledger.checks.engine import told_once
+from fairledger.model.finding import Finding, Severity
 
 HEAD = f'format = 1\n[draft]\ntarget = "{DESK}"\nfirmware = "uefi"\n'
 MIXED = HEAD + (
@@ -28,6 +30,17 @@ def test_findings_come_worst_first_with_line_remedy_and_verdict(program):
     assert '        8 | language = "en-UK"' in lines
     assert any(line.strip().startswith("-> did you mean") for line in lines)
     assert any(line.endswith("[language-unknown]") for line in lines)
+
+
+def test_a_mistake_is_told_once_and_a_milder_word_takes_no_error_away(program):
+    program.file("desk.toml", MIXED.replace('"en-UK"', '"en-GB"\nkeyboards = ["swiss"]'))
+    (told,) = json.loads(program("check", "desk.toml", "--format", "json", status=1).stdout)["files"]
+    assert [one["rule"] for one in told["findings"] if one["rule"] in ("keyboard-unknown", "value-wrong")] == [
+        "keyboard-unknown"
+    ]
+    mild = Finding("keyboard-unknown", Severity.WARNING, "odd", file="a", line=1, column=1)
+    wrong = Finding("value-wrong", Severity.ERROR, "bad", file="a", line=1, column=1)
+    assert told_once((mild, wrong)) == (wrong, mild)
 
 
 @pytest.mark.parametrize(("limit", "status"), [("error", 1), ("warning", 1), ("advice", 1)])

@@ -67,14 +67,16 @@ def check(one: Opened) -> Report:
         findings = heard(findings, one.draft.silences)
     if one.kind is FileKind.ANSWERS:
         findings = [replace(each, file=one.file) if each.line and not each.file else each for each in findings]
-    return Report(one, in_order(told_once(findings)), unknown_in(one))
+    return Report(one, in_order(findings), unknown_in(one))
 
 
-def told_once(findings: Sequence[Finding]) -> Sequence[Finding]:
-    """Each mistake once: what a field brings to several seats, and values of which a rule of their own speaks."""
-    spoken = {(one.file, one.line, one.column) for one in findings if one.line and one.rule in _OF_VALUES}
+def told_once(findings: Sequence[Finding]) -> tuple[Finding, ...]:
+    """Each mistake once, worst first, though a field brings it to several seats, or two rules see it in a value."""
+    # only an error speaks for another one: a milder word must not take it away
+    errors = (one for one in findings if one.line and one.rule in _OF_VALUES and one.severity == Severity.ERROR)
+    spoken = {(one.file, one.line, one.column) for one in errors}
     out: dict[tuple[object, ...], Finding] = {}
-    for one in findings:
+    for one in sorted(findings, key=lambda finding: finding.sort_key):
         place = (one.file, one.line, one.column)
         if one.rule == _WRONG and place in spoken:
             continue
@@ -103,4 +105,4 @@ def findings_of(subject: Subject) -> Sequence[Finding]:
 
 def in_order(findings: Iterable[Finding]) -> tuple[Finding, ...]:
     """Findings worst first, each once."""
-    return tuple(sorted(dict.fromkeys(findings), key=lambda finding: finding.sort_key))
+    return told_once(tuple(dict.fromkeys(findings)))

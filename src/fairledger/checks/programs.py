@@ -37,7 +37,7 @@ _ENDINGS = (".exe", ".com")
 NO_GRAMMAR = "the grammar of its shell is not installed"
 TOO_LONG, TOO_DEEP = "it is too long", "in it, shells call shells again and again"
 """Why a text is not read."""
-_MOST = 200_000
+_MOST, _MOST_BRACKETS = 200_000, 5_000
 _DEEPEST = 4
 
 
@@ -65,7 +65,7 @@ class Call(Struct, frozen=True):
 @lru_cache(maxsize=2_000)
 def calls_in(text: str, shell: str) -> tuple[tuple[Call, ...], str]:
     """The programs that a text calls, those within others too, and why some of it could not be read, if that is so."""
-    if len(text) > _MOST:
+    if len(text) > _MOST or text.count("(") > _MOST_BRACKETS:
         return (), TOO_LONG
     read = _Reading()
     calls = tuple(read.calls(text, shell, 0, 0))
