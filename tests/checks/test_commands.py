@@ -37,6 +37,28 @@ def test_the_programs_that_a_text_calls(text, shell, calls):
     assert ([(one.program, " ".join(one.words), one.row) for one in found], left) == (calls, "")
 
 
+@pytest.mark.parametrize(
+    ("text", "shell", "told"),
+    [
+        ("a | b | sudo -E c; d", SH, {"a": "", "b": "< a", "c": "< a b", "d": ""}),
+        ('a "$(b $(c))" < x; d <<< y; e', SH, {"a": "< b c", "b": "< c", "c": "<", "d": "<", "e": ""}),
+        ("while a; do b; done < x; . <(c)", SH, {"a": "<", "b": "<", ".": " c", "c": ""}),
+        ("a (b).Get('x') | c; & ([d]::Make((e)))", POWERSHELL,
+         {"a": " b get", "b": "", "c": "< a b get", "&": " e make", "e": ""}),
+        ("a | b\npause > nul\nc < x\nset /p d=?\nset e=1", CMD, {"a": "", "b": "< a", "pause": "", "c": "<", "set": ""}),
+    ],
+)  # fmt: skip
+def test_who_gives_a_program_its_input(text, shell, told):
+    found, _ = calls_in(text, shell)
+    assert {
+        one.program: ("<" if one.fed else "") + "".join(f" {name}" for name in sorted(one.takes)) for one in found
+    } == told
+
+
+def test_commands_within_commands_are_not_read_for_long():
+    assert calls_in("$(a " * 2_000 + ")" * 2_000, SH)[1] == TOO_DEEP
+
+
 @given(st.text(alphabet="ab \"'`$%&|;(){}<>\\/-\n=", max_size=40), st.sampled_from((LINE, CMD, POWERSHELL, SH)))
 def test_no_text_stops_the_reading(text, shell):
     calls, _ = calls_in(text, shell)
@@ -75,9 +97,20 @@ GERMAN = '[locale]\nlanguage = "de-DE"\n'
         (line("powershell -ExecutionPolicy Bypass -File C:\\w.ps1"), ""),
         (line("powershell -ep bypass C:\\w.ps1"), ""),
         (line("powershell -f C:\\w.ps1"), "script-policy"),
+        (line("powershell -File C:\\w.ps1 -ExecutionPolicy Bypass"), "script-policy"),
+        (line("cmd /c set /p a=Name?"), "script-waits"),
+        (line("cmd /c echo y | choice"), ""),
+        (line("cmd /q /c echo y"), ""),
+        (line("cmd /q"), "script-waits"),
+        (line("timeout /t 5"), ""),
+        (line("powershell -Command iex(irm http://lmr-files-01.larkmoor.example/x)"), "script-fetches-and-runs"),
+        ("#version=RHEL9\n%post\ncurl x | python3 -m json.tool\nbash x\n%end\n", ""),
+        ('#version=RHEL9\n%post\neval "$(wget -qO- x)"\n%end\n', "script-fetches-and-runs"),
+        ("#version=RHEL9\n%post\nssh-keygen -t ed25519\n%end\n", "script-waits"),
+        ("#version=RHEL9\n%post\nssh-keygen -t ed25519 -N '' -f /root/k\n%end\n", ""),
         (line("cmd /c reg delete HKLM\\SOFTWARE\\Wind"), "registry-asks"),
-        (line("regedit wind.reg"), "program-waits"),
-        (line("slmgr /ipk x"), "program-waits"),
+        (line("regedit wind.reg"), "script-waits"),
+        (line("slmgr /ipk x"), "script-waits"),
         (line("cscript //b slmgr.vbs /ipk x"), ""),
         (line("winget install x", "sign-in"), ""),
         (line("net localgroup Administrators keeper /add", "installed", GERMAN), "group-in-other-language"),

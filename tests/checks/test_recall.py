@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import re
+import tomllib
 from functools import cache
 from pathlib import Path
 
 import pytest
 
 from factories import check_answers
-from fairledger.model.facts import Facts
+from fairledger.model.facts import DiskFacts, Facts
 from mistakes import TABLES
 
 FILES = Path(__file__).parent / "files"
@@ -55,6 +56,8 @@ def found(text: str, name: str, target: str) -> list[tuple[str, str]]:
         ("sealed.ks", "el-8", {"disk-wiped", "password-readable"}),
         ("bonded.ks", "el-9", {"disk-wiped"}),
         ("desktop.ks", "fedora-42", {"disk-wiped"}),
+        ("plain.xml", "windows-11-24h2", {"question-disk", "password-readable"}),
+        ("plain.ks", "el-9", {"disk-wiped"}),
     ],
 )
 def test_good_files_have_no_error(name, target, rules):
@@ -79,3 +82,28 @@ def broken(text: str, old: str, new: str) -> str:
 def test_a_file_broken_in_one_way(name, old, new, rule):
     rows = found(broken(text_of(name), old, new), name, TABLES[name][0])
     assert rule in {one for one, _ in rows}
+
+
+AMD64 = 'processorArchitecture="amd64" publicKeyToken="31bf3856ad364e35" language="neutral" versionScope="nonSxS"'
+ADD = 'wcm:action="add"'
+ONCE_SILENT = tomllib.loads((FILES / "once_silent.toml").read_text(encoding="utf-8"))["mistake"]
+
+
+def plain(text: str) -> str:
+    """A text without what the table leaves out: margins, and what stands in every component."""
+    return re.sub(r"\n\s*", "\n", text.replace(AMD64, "{amd64}").replace(ADD, "{add}"))
+
+
+@pytest.mark.parametrize("row", ONCE_SILENT, ids=lambda row: row["says"])
+def test_a_mistake_that_was_once_silent(row):
+    name = row["base"]
+    text = row.get("text") or plain(text_of(name))
+    for old, new in row.get("edits", ()):
+        assert old in text
+        text = text.replace(old, new)
+    disks = (DiskFacts(mib=row["disk_mib"]),) if "disk_mib" in row else None
+    facts = Facts(firmware=row.get("firmware"), disks=disks, route=row.get("route"))
+    report = check_answers(
+        text.replace("{amd64}", AMD64).replace("{add}", ADD), name, questions=True, target=row["target"], facts=facts
+    )
+    assert row["rule"] in {one.rule for one in report.findings}

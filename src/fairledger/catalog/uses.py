@@ -26,7 +26,13 @@ class Use(Struct, frozen=True, kw_only=True, omit_defaults=True, forbid_unknown_
     words: tuple[str, ...] = ()
     any: tuple[str, ...] = ()
     lacks: tuple[str, ...] = ()
+    in_front: bool = False
+    """``lacks`` speaks only of the words in front of the first one of ``any``: what stands behind is no option."""
     shells: tuple[str, ...] = ()
+    takes: tuple[str, ...] = ()
+    """It gets the output of one of these programs."""
+    alone: bool = False
+    """Nothing but a person gives it its input."""
     when: tuple[str, ...] = ()
     as_: tuple[str, ...] = ()
     lines: tuple[str, ...] = ()
@@ -45,11 +51,14 @@ class Use(Struct, frozen=True, kw_only=True, omit_defaults=True, forbid_unknown_
         """Whether words are those of the use."""
         lowered = [word.lower() for word in words]
 
-        def there(wanted: str) -> bool:
-            return any(fnmatchcase(word, wanted) for word in lowered)
+        def first(wanted: str) -> int:
+            return next((at for at, word in enumerate(lowered) if fnmatchcase(word, wanted)), -1)
 
-        wanted = all(there(one) for one in self.words) and (not self.any or any(there(one) for one in self.any))
-        return wanted and not any(there(one) for one in self.lacks)
+        any_of = [at for at in map(first, self.any) if at >= 0]
+        if (self.any and not any_of) or not all(first(one) >= 0 for one in self.words):
+            return False
+        ends = min(any_of) if self.in_front and any_of else len(lowered)
+        return not any(0 <= first(one) < ends for one in self.lacks)
 
     def counts_for(self, target: Target | None) -> bool:
         """Whether it is wrong in a release; where nobody knows the release, only what is wrong in all of them."""

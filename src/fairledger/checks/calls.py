@@ -13,8 +13,18 @@ from fairledger.intent.command import COMMAND, Command
 from fairledger.model.pattern import pattern
 from fairledger.model.places import Placed
 
-_WORDS = pattern(r"[\w.-]+")
-_BESIDE = ("netsh", "enable-netfirewallrule", "set-netfirewallrule", "new-netfirewallrule", "set-netfirewallprofile")
+_WORDS = pattern(r"[\w.-]+|&")
+_PLAIN = pattern(r"[^*?\[]+\Z")
+_BESIDE = (
+    "netsh",
+    "enable-netfirewallrule",
+    "set-netfirewallrule",
+    "new-netfirewallrule",
+    "set-netfirewallprofile",
+    "net",
+    "net1",
+    "reg",
+)
 """Programs that rules ask for beside the table."""
 
 
@@ -39,18 +49,39 @@ def _is_line(setting: Setting) -> object:
     return setting.kind == "command"
 
 
+_Beside = tuple[frozenset[str], tuple[str, ...]]
+
+
 @cache
-def _wanted() -> frozenset[str]:
-    """The programs of which some rule speaks: a text without any of these words need not be read further."""
-    named = {name for wrong in uses().rule for use in wrong.use for name in (*use.programs, *use.unless)}
-    named |= {name for about in uses().account for name in about.programs}
-    named |= {name for use in uses().restart for name in use.programs}
-    return frozenset((*named, *_BESIDE))
+def _wanted() -> dict[str, frozenset[_Beside]]:
+    """The programs of which some rule speaks, with words that must all be there too, and words of which one must.
+
+    A text that shows none of this need not be read further.
+    """
+    always: _Beside = (frozenset(), ())
+    wanted: dict[str, set[_Beside]] = {name: {always} for name in _BESIDE}
+    for wrong in uses().rule:
+        for use in wrong.use:
+            for name in use.programs:
+                words = frozenset(word for word in use.words if _PLAIN.match(word))
+                wanted.setdefault(name, set()).add((words, use.takes))
+            for name in use.unless:
+                wanted.setdefault(name, set()).add(always)
+    told = [one.programs for one in uses().restart] + [one.programs for one in uses().account]
+    for name in (name for programs in told for name in programs):
+        wanted.setdefault(name, set()).add(always)
+    return {name: frozenset(beside) for name, beside in wanted.items()}
 
 
 def _calls_some(text: str) -> bool:
-    words = {word.removesuffix(".exe") for word in _WORDS.findall(text.lower())}
-    return not words.isdisjoint(_wanted())
+    told = text.lower()
+    words = {word.removesuffix(".exe") for word in _WORDS.findall(told)}
+    wanted = _wanted()
+    return any(
+        all(one in told for one in every) and (not some or any(one in told for one in some))
+        for name in words & wanted.keys()
+        for every, some in wanted[name]
+    )
 
 
 def shell_of(view: View, one: Command) -> str:

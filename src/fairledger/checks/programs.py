@@ -14,13 +14,17 @@ from pathlib import Path, PureWindowsPath
 from typing import Any
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from fairledger.model.pattern import pattern
 
 LINE, CMD, POWERSHELL, SH = "line", "cmd", "powershell", "sh"
 """What runs a text: nothing but the system itself, or a shell."""
 _GRAMMARS = {CMD: "tree_sitter_batch", POWERSHELL: "tree_sitter_powershell", SH: "tree_sitter_bash"}
-_COMMANDS = {CMD: ("cmd", "call_stmt"), POWERSHELL: ("command",), SH: ("command",)}
+_COMMANDS = {CMD: ("cmd", "call_stmt", "variable_assignment"), POWERSHELL: ("command",), SH: ("command",)}
+_PIPES = {CMD: "pipe_stmt", POWERSHELL: "pipeline_chain", SH: "pipeline"}
+_TAKES_IN = ("file_redirect", "heredoc_redirect", "herestring_redirect", "redirection")
+_METHOD = "member_name"
 _QUOTES = {LINE: '"', CMD: '"', POWERSHELL: "\"'", SH: "\"'"}
 _WORKED_OUT = {
     LINE: pattern(r"(?!)"),
@@ -35,10 +39,12 @@ _WORD = {
 _WORD["\"'"] = pattern(r"""(?:[^\s"']|"[^"]*"?|'[^']*'?)+""")
 _ENDINGS = (".exe", ".com")
 NO_GRAMMAR = "the grammar of its shell is not installed"
-TOO_LONG, TOO_DEEP = "it is too long", "in it, shells call shells again and again"
+TOO_LONG, TOO_DEEP = "it is too long", "in it, commands stand within commands again and again"
 """Why a text is not read."""
 _MOST, _MOST_BRACKETS = 200_000, 5_000
 _DEEPEST = 4
+_MOST_TIMES = 10
+"""How often commands within commands may have one and the same letter of a text."""
 
 
 class Call(Struct, frozen=True):
@@ -55,6 +61,10 @@ class Call(Struct, frozen=True):
     shell: str
     named_file: bool = False
     """Whether the name has an ending, such as ``.exe``."""
+    fed: bool = False
+    """Whether it gets its input from a file or another program, and so asks nobody."""
+    takes: frozenset[str] = frozenset()
+    """The programs whose output it gets: through a pipe, or as one of its words."""
 
     def has(self, *wanted: str) -> bool:
         """Whether each of these is among its words, however they are written."""
@@ -85,11 +95,9 @@ class _Reading:
         if not _WORKED_OUT[shell].search(text):
             found = [_call(text.strip(), shell, row)]
         else:
-            tree = _tree(text, shell)
-            if tree is None:
-                self.left = NO_GRAMMAR
-                return
-            found = [_call(one, shell, row + at) for one, at in tree]
+            tree, why = _tree(text, shell)
+            self.left = why or self.left
+            found = [one.call(shell, row) for one in tree]
         for one in found:
             if one is None:
                 continue
@@ -106,17 +114,22 @@ def _words(text: str, shell: str) -> list[str]:
 def _call(text: str, shell: str, row: int) -> Call | None:
     """A program with its words; None for what is none."""
     if shell == POWERSHELL:
-        text = text.lstrip("&. ")
+        text = _CALLED.sub(lambda sign: "" if sign[2] != "(" else f"{sign[1]} (", text)
     words = _words(text, shell)
+    if shell == POWERSHELL and words and "(" in words[0][1:]:
+        name, _, rest = words[0].partition("(")
+        words = [name, f"({rest}", *words[1:]]
     if shell == CMD and words and words[0].lower() == "call":
         words = words[1:]
     if shell == SH:
-        while words and (re.fullmatch(r"[A-Za-z_]\w*=.*", words[0], re.DOTALL) or words[0] in _BEFORE):
-            words = words[1:]
+        while words and (_GIVEN.match(words[0]) or words[0] in _BEFORE):
+            before, words = words[0] in _BEFORE, words[1:]
+            while before and words and words[0].startswith("-"):
+                words = words[1:]
     if not words or words[0].startswith(":"):
         return None
     bare = [_bare(word, shell) for word in words]
-    name = PureWindowsPath(bare[0]).name.lower().lstrip("@")
+    name = (PureWindowsPath(bare[0]).name or bare[0]).lower().lstrip("@")
     short = name
     for ending in _ENDINGS:
         short = short.removesuffix(ending)
@@ -124,6 +137,9 @@ def _call(text: str, shell: str, row: int) -> Call | None:
 
 
 _BEFORE = ("sudo", "nohup", "exec", "command", "time", "env")
+_GIVEN = pattern(r"[A-Za-z_]\w*=")
+_CALLED = pattern(r"^\s*([&.])\s*(?=(.))\(?", re.DOTALL)
+"""What calls a name, a text or what is worked out in brackets."""
 
 
 def _bare(word: str, shell: str) -> str:
@@ -170,22 +186,64 @@ def _unwrapped(text: str) -> str:
     return text[1:-1] if len(text) > 1 and text[0] == text[-1] == '"' else text
 
 
-def _tree(text: str, shell: str) -> list[tuple[str, int]] | None:
-    """The commands of a script as its grammar finds them, each with its row; None without the grammar."""
+class _Found(Struct):
+    """A command as a grammar finds it."""
+
+    text: str
+    row: int
+    fed: bool
+    takes: set[str]
+
+    def call(self, shell: str, row: int) -> Call | None:
+        one = _call(self.text, shell, row + self.row)
+        return one and replace(one, fed=self.fed, takes=frozenset(self.takes))
+
+    def program(self, shell: str) -> str:
+        one = _call(self.text, shell, 0)
+        return one.program if one is not None else ""
+
+
+def _tree(text: str, shell: str) -> tuple[list[_Found], str]:
+    """The commands of a script as its grammar finds them, and why some of it could not be read, if that is so."""
     parse = _parser(shell)
     if parse is None:
-        return None
+        return [], NO_GRAMMAR
+    left = _MOST_TIMES * len(text) + 10_000
     data = text.encode("utf-8", "surrogatepass")
-    kinds = _COMMANDS[shell]
-    found: list[tuple[str, int]] = []
-    waiting = [parse(data).root_node]
+    found: list[_Found] = []
+    waiting: list[_Waiting] = [(parse(data).root_node, False, (), ())]
     while waiting:
-        node = waiting.pop()
-        if node.type in kinds:
+        node, fed, named, before = waiting.pop()
+        children, kind = node.named_children, node.type
+        fed = fed or any(
+            child.type in _TAKES_IN and b"<" in data[child.start_byte : child.end_byte] for child in children
+        )
+        if kind == _METHOD or kind in _COMMANDS[shell]:
+            left -= node.end_byte - node.start_byte
+            if left < 0:
+                return found, TOO_DEEP
             told = data[node.start_byte : node.end_byte].decode("utf-8", "replace")
-            found.append((told, node.start_point[0]))
-        waiting += reversed(node.named_children)
-    return found
+            one = _Found(told, node.start_point[0], fed, set().union(*before))
+            program = told.lower() if kind == _METHOD else one.program(shell)
+            for names in named:
+                names.add(program)
+            if kind != _METHOD:
+                found.append(one)
+                named = (*named[-_MOST_NAMED:], one.takes)
+        piped = kind == _PIPES[shell]
+        inner: list[_Waiting] = []
+        for child in children:
+            into: set[str] = set()
+            inner.append((child, fed, (*named, into) if piped else named, before))
+            if piped:
+                before, fed = (*before[-_MOST_NAMED:], into), True
+        waiting += reversed(inner)
+    return found, ""
+
+
+_Waiting = tuple[Any, bool, tuple[set[str], ...], tuple[set[str], ...]]
+"""A part of a script; whether it gets its input from elsewhere; who wants to know its programs; who gives it input."""
+_MOST_NAMED = 4
 
 
 @cache

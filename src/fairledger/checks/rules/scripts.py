@@ -10,7 +10,7 @@ from itertools import pairwise
 from fairledger.catalog.seats import Seat
 from fairledger.checks import script_signs as signs
 from fairledger.checks.calls import calls_of, commands_of, restarts
-from fairledger.checks.claims import KICKSTART, PRACTICE, WINDOWS_TOOLS
+from fairledger.checks.claims import KICKSTART, PRACTICE, WINDOWS, WINDOWS_TOOLS
 from fairledger.checks.programs import Call
 from fairledger.checks.rule import Hit, rule
 from fairledger.checks.signs import Sign
@@ -56,21 +56,6 @@ def found_in(
 
 
 @rule(
-    "script-waits",
-    Severity.WARNING,
-    "A script waits for somebody to press a key, and nobody is there: the installation stands still.",
-    source=PRACTICE,
-    fires=_WINDOWS + 'body = "cmd /c echo wind & pause"\n',
-    silent=_WINDOWS + 'body = "cmd /c echo wind"\n',
-)
-def script_waits(view: View) -> Iterator[Hit]:
-    """Scripts with a pause or a question."""
-    for here, _, match in found_in(view, signs.WAITS, own=True):
-        told = f"the script waits for a person ({match[0].strip(' &|;()')})"
-        yield Hit(here, told, "take the question out")
-
-
-@rule(
     "script-restarts",
     Severity.WARNING,
     "A script restarts or switches off the machine by itself while setup still works: the installation breaks.",
@@ -106,6 +91,23 @@ def script_medium_letter(view: View) -> Iterator[Hit]:
             told = f"the script reads {match[0]}; the medium may have another letter on another machine"
             hint = "write it as a script of several lines, which is looked for on every drive"
             yield Hit(here, told, hint)
+
+
+@rule(
+    "script-before-disk",
+    Severity.WARNING,
+    "While setup starts, the disk is not laid out yet: what is on C: then is not the new system, and is erased.",
+    source=f"{WINDOWS}, windowsPE: its commands run before the disk configuration",
+    fires='[disk]\nfate = "wipe"\n' + _WINDOWS + "when = 'setup-starts'\nbody = 'cmd /c copy X:\\w.txt C:\\w.txt'\n",
+    silent='[disk]\nfate = "wipe"\n' + _WINDOWS + "when = 'setup-starts'\nbody = 'cmd /c copy D:\\w.txt X:\\w.txt'\n",
+)
+def script_before_disk(view: View) -> Iterator[Hit]:
+    """The earliest commands that name C:, where the file has a disk wiped and no command makes partitions itself."""
+    for here, one, match in found_in(view, signs.LATER_DRIVE, scripts="cmd"):
+        wiped = any(disk.fate == "wipe" for _, disk in view.each(DISK))
+        if one.when == "setup-starts" and wiped and "diskpart" not in one.body.lower():
+            told = f"{match[0]} is not the new system yet: the disk is wiped only afterwards"
+            yield Hit(here, told, 'choose when = "installed", or use X:, where setup itself runs')
 
 
 @rule(
@@ -226,21 +228,6 @@ def script_outside_path(view: View) -> Iterator[Hit]:
         if one.moment == ("installed", "system"):
             told = f"{match[0]} does not exist inside the new system"
             yield Hit(here, told, "leave it out of the path, or write --nochroot")
-
-
-@rule(
-    "script-fetches-and-runs",
-    Severity.WARNING,
-    "A script runs whatever it fetches from outside at that moment, with all rights.",
-    source=PRACTICE,
-    fires=_LINUX + "%post\ncurl -s http://lmr-files-01.larkmoor.example/setup | bash\n%end\n",
-    silent=_LINUX + "%post\ncurl -sO http://lmr-files-01.larkmoor.example/readme.txt\n%end\n",
-)
-def script_fetches_and_runs(view: View) -> Iterator[Hit]:
-    """Pipes from the network into an interpreter."""
-    for here, _, _ in found_in(view, signs.FETCHES):
-        told = "the script runs what it fetches, unseen"
-        yield Hit(here, told, "fetch it beforehand, read it, and put it on the medium")
 
 
 @rule(

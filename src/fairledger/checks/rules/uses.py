@@ -21,6 +21,8 @@ def _fits(use: Use, one: Command, call: Call) -> bool:
         return False
     if (use.when and one.moment[0] not in use.when) or (use.as_ and one.moment[1] not in use.as_):
         return False
+    if (use.alone and call.fed) or (use.takes and call.takes.isdisjoint(use.takes)):
+        return False
     return use.fits(call.words) and not (use.exact and call.named_file)
 
 

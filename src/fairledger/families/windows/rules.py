@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from functools import lru_cache
 
 from fairledger.catalog.seats import Seat
 from fairledger.catalog.setting import Setting
-from fairledger.checks import script_signs as signs
-from fairledger.checks.calls import commands_of
+from fairledger.checks.calls import calls_of, commands_of
 from fairledger.checks.claims import UEFI, WINDOWS, WINDOWS_TOOLS, XML
 from fairledger.checks.rule import Hit, at, found_by_reader, rule
 from fairledger.checks.view import View
 from fairledger.intent.disk import DISK
 from fairledger.model.finding import Severity
+from fairledger.model.pattern import pattern
+from fairledger.model.places import line_below
 from fairledger.model.sheet import visible
 from fairledger.model.suggest import did_you_mean, nearest
 
@@ -367,11 +369,17 @@ def script_program(view: View) -> Iterator[Hit]:
         meant = _meant(one.body.split(maxsplit=1)[0]) if one.body.strip() else ""
         if meant:
             yield Hit(here, "there is no program of that name", f"did you mean {meant}?")
-        verb = signs.NET.found(one.body)
-        if verb is not None:
-            yield Hit(
-                here, f"net does not know {visible(verb[1])}", "write user, localgroup, accounts, use, start, ..."
-            )
+    for here, _, call in calls_of(view):
+        if call.program in ("net", "net1") and call.words and _NET.match(call.words[0]) is None:
+            told = f"net does not know {visible(call.words[0])}"
+            yield Hit(line_below(here.place, call.row), told, "write user, localgroup, accounts, use, start, ...")
+
+
+_NET = pattern(
+    r"(?:user|localgroup|accounts|use|share|start|stop|view|time|config|group|statistics|session|file|computer|help"
+    r"|helpmsg|name|pause|continue|print|send)\Z|[/%$]",
+    re.IGNORECASE,
+)
 
 
 @lru_cache(maxsize=2_000)
