@@ -86,7 +86,7 @@ def test_a_file_broken_in_one_way(name, old, new, rule):
 
 AMD64 = 'processorArchitecture="amd64" publicKeyToken="31bf3856ad364e35" language="neutral" versionScope="nonSxS"'
 ADD = 'wcm:action="add"'
-ONCE_SILENT = tomllib.loads((FILES / "once_silent.toml").read_text(encoding="utf-8"))["mistake"]
+ONCE_SILENT = tomllib.loads((FILES.parent / "once_silent.toml").read_text(encoding="utf-8"))["mistake"]
 
 
 def plain(text: str) -> str:

@@ -52,6 +52,8 @@ class Values(Struct, frozen=True):
     languages: dict[str, Language]
     near_languages: dict[str, str]
     """By language or region: the language of several regions that people of another one understand best."""
+    region_codes: dict[str, str]
+    """Codes that people write for regions which have another one."""
     other_languages: tuple[str, ...]
     """Further tags that exist (CLDR), of which nothing else is known here."""
     keyboards: dict[str, Keyboard]
@@ -88,6 +90,7 @@ def build() -> bytes:
     lists = {
         "languages": spoken["languages"],
         "near_languages": spoken["near"],
+        "region_codes": spoken["region-codes"],
         "other_languages": others["tags"],
         "layout_names": keyboards.pop("numbers"),
         "key_maps": console["begin"],
@@ -153,6 +156,21 @@ def known_language(tag: str) -> bool:
     """Whether there is such a language in such a region."""
     folded = tag.casefold()
     return find_language(tag) is not None or any(name.casefold() == folded for name in values().other_languages)
+
+
+def meant_languages(tag: str) -> tuple[str, ...]:
+    """The languages that a tag may mean which is none, since a region or a language goes by another code.
+
+    >>> meant_languages("en-UK"), meant_languages("jp-JP")
+    (('en-GB',), ('ja-JP',))
+    """
+    language, _, region = tag.lower().partition("-")
+    called = values().region_codes
+    wanted = (region.upper() or language.upper(), called.get(region.upper(), ""), called.get(language.upper(), ""))
+    there = [one for one in values().languages if one.rpartition("-")[2] in wanted]
+    own = tuple(one for one in there if one.partition("-")[0] == language)
+    known = any(one.partition("-")[0] == language for one in values().languages)
+    return own if known else tuple(there[:3])
 
 
 def nearest_language(tag: str, spoken: tuple[str, ...]) -> str:

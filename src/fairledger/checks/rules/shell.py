@@ -13,6 +13,7 @@ from fairledger.model.finding import Severity
 from fairledger.model.pattern import pattern
 from fairledger.model.places import line_below
 from fairledger.model.sheet import visible
+from fairledger.model.suggest import slipped
 
 _LINUX = "#version=RHEL9\n"
 
@@ -88,3 +89,71 @@ def gone_from_release(view: View) -> Iterator[Hit]:
         tool = tools().get((seat.text or "").casefold())
         if tool is not None and target is not None and tool.lacking(target, seat.block.pass_):
             yield at(seat, f"{target.name} has no {visible(seat.text or '')}", tool.why)
+
+
+@rule(
+    "interpreter-slipped",
+    Severity.WARNING,
+    "The interpreter is nearly one that systems have: nothing runs the script.",
+    source=LINUX_TOOLS,
+    fires=_LINUX + "%post --interpreter=/usr/bin/bsh\necho wind\n%end\n",
+    silent=_LINUX + "%post --interpreter=/usr/bin/bash\necho wind\n%end\n",
+)
+def interpreter_slipped(view: View) -> Iterator[Hit]:
+    """Interpreters that differ by a letter from a usual one."""
+    for seat in view.having("runs-script"):
+        folder, _, name = (seat.text or "").rpartition("/")
+        meant = slipped(name, _INTERPRETERS)
+        if meant:
+            yield at(seat, f"no system has {visible(seat.text or '')}", f"write {visible(folder)}/{meant}")
+
+
+_INTERPRETERS = (
+    *(
+        "sh",
+        "bash",
+        "dash",
+        "zsh",
+        "ksh",
+        "fish",
+        "busybox",
+        "ash",
+        "csh",
+        "tcsh",
+        "awk",
+        "gawk",
+        "env",
+        "ruby",
+        "node",
+    ),
+    *("python", "python2", "python3", "perl", "lua", "php", "tclsh", "expect"),
+)
+
+
+@rule(
+    "read-from-outside",
+    Severity.WARNING,
+    "A script inside the new system reads what an earlier one wrote into the installer's own, and finds nothing.",
+    source=f"{KICKSTART}, %pre and %post",
+    fires=_LINUX + "%pre\necho sda >/tmp/wind\n%end\n%post\ncp /tmp/wind /root/wind\n%end\n",
+    silent=_LINUX + "%pre\necho sda >/tmp/wind\n%end\n%post --nochroot\ncp /tmp/wind /mnt/sysimage/root/wind\n%end\n",
+)
+def read_from_outside(view: View) -> Iterator[Hit]:
+    """Files that scripts before the new system write, named inside of it and not written there."""
+    scripts = commands_of(view) if view.limits.scripts == "sh" else []
+    left = {path for _, one in scripts if one.moment[1] == "setup" for path in _LEAVES.findall(one.body)}
+    brought = {path for _, one in scripts if one.moment == ("installed", "setup") for path in _NAMES.findall(one.body)}
+    for here, one in scripts if left else ():
+        if one.moment != ("installed", "system"):
+            continue
+        own = set(_LEAVES.findall(one.body)) | brought
+        for match in _NAMES.finditer(one.body):
+            if match[0] in left and match[0] not in own:
+                told = f"{visible(match[0])} was written into the installer's own system, and is not in the new one"
+                hint = "let the script run with --nochroot, or copy the file in such a one before"
+                yield Hit(line_below(here.place, one.body.count("\n", 0, match.start())), told, hint)
+                break
+
+
+_LEAVES = pattern(r"(?:>>?[ \t]*|\btee[ \t]+(?:-a[ \t]+)?)(/tmp/[\w./-]*\w)")
+_NAMES = pattern(r"(?<![\w/.-])/tmp/[\w./-]*\w")

@@ -13,6 +13,7 @@ from fairledger.catalog.values import (
     known_language,
     known_layout,
     language_of,
+    meant_languages,
     values,
     windows_zones,
 )
@@ -29,6 +30,14 @@ from fairledger.model.suggest import did_you_mean, nearest, slipped
 _LINUX = "#version=RHEL9\n"
 _LANGUAGES = ("language", "fallback", "formats", "system", "setup_language")
 _PAIR = pattern(r"([0-9a-fA-F]{4}):([0-9a-fA-F]{8})")
+
+
+def _meant_language(tag: str) -> str:
+    """Which languages a tag that is none may mean."""
+    meant = meant_languages(tag)
+    return f"did you mean {' or '.join(meant)}?" if meant else did_you_mean(tag, values().languages)
+
+
 _SERVICE = pattern(r"[0-9a-fA-F]{4}:(\{[0-9a-fA-F-]{36}\}){2}")
 
 
@@ -75,12 +84,12 @@ def language_unknown(view: View) -> Iterator[Hit]:
             continue
         told.add(tag)
         severity = None if "-" in tag else Severity.WARNING
-        hint = did_you_mean(tag, values().languages)
+        hint = _meant_language(tag)
         yield Hit(view.intent.placed("locale", field), f"there is no language {visible(tag)}", hint, severity)
     for seat, tag in view.judged(_no_language):  # what one pass says otherwise is in no section
         if tag not in told:
             told.add(tag)
-            yield at(seat, f"there is no language {visible(tag)}", did_you_mean(tag, values().languages))
+            yield at(seat, f"there is no language {visible(tag)}", _meant_language(tag))
 
 
 @judge
