@@ -28,6 +28,10 @@ from fairledger.checks.programs import CMD, LINE, NO_GRAMMAR, POWERSHELL, SH, TO
         ("if ($a) {\n  & 'C:\\a b\\reg.exe' delete x }\n# sc stop", POWERSHELL, [("reg", "delete x", 1)]),
         ("Start-Process msiexec -ArgumentList '/i x.msi' -Wait", POWERSHELL,
          [("start-process", "msiexec -ArgumentList /i x.msi -Wait", 0), ("msiexec", "/i x.msi", 0)]),
+        ("Start-Process msiexec -Args '/i',$a,'/qn'", POWERSHELL,
+         [("start-process", "msiexec -Args /i,$a,/qn", 0), ("msiexec", "/i $a /qn", 0)]),
+        ("powershell -nop -EncodedCommand cwBjACAAcwB0AG8AcAAgAHgA", LINE,
+         [("powershell", "-nop -EncodedCommand cwBjACAAcwB0AG8AcAAgAHgA", 0), ("sc", "stop x", 0)]),
         ("cat <<E >/x\nreboot\nE\nif true; then LANG=C sudo dnf -y install b || exit 1; fi", SH,
          [("cat", "", 0), ("true", "", 3), ("dnf", "-y install b", 3), ("exit", "1", 3)]),
     ],
@@ -91,7 +95,7 @@ GERMAN = '[locale]\nlanguage = "de-DE"\n'
 @pytest.mark.parametrize(
     ("text", "rule"),
     [
-        (line("dism /online /add-capability /capabilityname:x", "setup-starts"), "setup-only-changed"),
+        (line("dism /online /add-capability /capabilityname:OpenSSH.Server~~~~0.0.1.0", "setup-starts"), "setup-only-changed"),
         (line("reg load HKLM\\S C:\\Windows\\System32\\config\\SOFTWARE", "setup-starts"), ""),
         (line("reg add HKLM\\SYSTEM\\Setup\\LabConfig /v BypassTPMCheck /t REG_DWORD /d 1 /f", "setup-starts"), ""),
         (line("powershell -ExecutionPolicy Bypass -File C:\\w.ps1"), ""),
@@ -102,6 +106,11 @@ GERMAN = '[locale]\nlanguage = "de-DE"\n'
         (line("cmd /c echo y | choice"), ""),
         (line("cmd /q /c echo y"), ""),
         (line("cmd /q"), "script-waits"),
+        (line('tzutil /s "Lisbon Time"'), "time-zone-unknown"),
+        (line("powershell -Command \"Set-TimeZone -Id 'Azores Standard Time'\""), ""),
+        (line("dism /online /norestart /enable-feature /featurename:Telnet-Client"), "feature-name"),
+        ("#version=RHEL9\n%post\necho 'a:$6$b$c' | chpasswd -e\n%end\n", ""),
+        ("#version=RHEL9\n%post\necho 'a:Kestrel-7' | chpasswd\n%end\n", "script-secret"),
         (line("timeout /t 5"), ""),
         (line("powershell -Command iex(irm http://lmr-files-01.larkmoor.example/x)"), "script-fetches-and-runs"),
         ("#version=RHEL9\n%post\ncurl x | python3 -m json.tool\nbash x\n%end\n", ""),
@@ -112,7 +121,8 @@ GERMAN = '[locale]\nlanguage = "de-DE"\n'
         (line("regedit wind.reg"), "script-waits"),
         (line("slmgr /ipk x"), "script-waits"),
         (line("cscript //b slmgr.vbs /ipk x"), ""),
-        (line("winget install x", "sign-in"), ""),
+        (line("winget install x", "sign-in"), "script-installer-asks"),
+        (line("winget install x --accept-source-agreements", "sign-in"), ""),
         (line("net localgroup Administrators keeper /add", "installed", GERMAN), "group-in-other-language"),
         (line("net localgroup Wardens keeper /add", "installed", GERMAN), ""),
         (line("net user joe Kestrel-7-moor-long /add /y"), "script-secret"),
@@ -138,4 +148,5 @@ GERMAN = '[locale]\nlanguage = "de-DE"\n'
 def test_what_is_told_of_a_command(text, rule):
     known = {one.id for one in uses().rule} | {"path-cut", "quotes-in-quotes", "registry-key-cut", "written-outside"}
     known |= {"group-in-other-language", "account-not-yet-made", "password-makes-it-ask", "script-secret"}
+    known |= {"time-zone-unknown", "feature-name"}
     assert set(rules_of(check(text))) & known == ({rule} if rule else set())

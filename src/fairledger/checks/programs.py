@@ -8,6 +8,7 @@ unread, and nobody may say that nothing is wrong with it.
 from __future__ import annotations
 
 import re
+from base64 import b64decode
 from collections.abc import Callable, Iterator
 from functools import cache, lru_cache
 from pathlib import Path, PureWindowsPath
@@ -37,6 +38,8 @@ _WORD = {
     mark: pattern(rf"(?:[^\s{mark}]|" + "|".join(f"{one}[^{one}]*{one}?" for one in mark) + ")+") for mark in "\"'"
 }
 _WORD["\"'"] = pattern(r"""(?:[^\s"']|"[^"]*"?|'[^']*'?)+""")
+_WORKED_IN = pattern(r"[$%(){}*@,]")
+"""What shows that a shell works out a word, or that it stands for several."""
 _ENDINGS = (".exe", ".com")
 NO_GRAMMAR = "the grammar of its shell is not installed"
 TOO_LONG, TOO_DEEP = "it is too long", "in it, commands stand within commands again and again"
@@ -65,6 +68,17 @@ class Call(Struct, frozen=True):
     """Whether it gets its input from a file or another program, and so asks nobody."""
     takes: frozenset[str] = frozenset()
     """The programs whose output it gets: through a pipe, or as one of its words."""
+
+    def named(self, option: str) -> tuple[str, ...]:
+        """What stands behind an option, written ``-option VALUE``, ``-option:VALUE`` or ``-option=VALUE``; not what
+        the shell works out.
+        """
+        found: list[str] = []
+        for at, word in enumerate(self.words):
+            name, mark, rest = word.partition(":") if ":" in word else word.partition("=")
+            if name.lower() == option:
+                found.append(rest if mark else self.words[at + 1] if at + 1 < len(self.words) else "")
+        return tuple(one for one in found if one and not _WORKED_IN.search(one))
 
     def has(self, *wanted: str) -> bool:
         """Whether each of these is among its words, however they are written."""
@@ -160,6 +174,9 @@ def _within(one: Call) -> tuple[str, str] | None:
         match = _ASKS_CMD.match(one.text)
         return (_unwrapped(match[1]), CMD) if match else None
     if one.program in ("powershell", "pwsh"):
+        hidden = _ENCODED.match(one.text)
+        if hidden:
+            return _decoded(hidden[1]), POWERSHELL
         match = _ASKS_POWERSHELL.match(one.text)
         if match:
             return _unwrapped(match[1]).replace('\\"', '"'), POWERSHELL
@@ -173,11 +190,24 @@ def _within(one: Call) -> tuple[str, str] | None:
             words = words[1:]
         return (" ".join(words), LINE) if words else None
     if one.program == "start-process":
-        words = [
-            word for word in one.words if word.lower() not in ("-filepath", "-wait", "-argumentlist", "-nonewwindow")
-        ]
+        asked = [word for word in one.words if word.lower() not in _OF_STARTING]
+        words = [piece for word in asked for piece in word.split(",")]  # its list of words is one word
         return (" ".join(words), LINE) if words else None
     return None
+
+
+_ENCODED = pattern(r"^.*?\s[-/](?:e|ec|en\w*)\s+[\"']?([A-Za-z0-9+/=]+)", re.IGNORECASE | re.DOTALL)
+
+
+def _decoded(text: str) -> str:
+    """What an encoded command says; empty if nobody can tell."""
+    try:
+        return b64decode(text, validate=True).decode("utf-16-le")
+    except ValueError:
+        return ""
+
+
+_OF_STARTING = ("-filepath", "-wait", "-argumentlist", "-args", "-nonewwindow", "-passthru")
 
 
 def _unwrapped(text: str) -> str:

@@ -7,12 +7,13 @@ from collections.abc import Iterator
 from fairledger.catalog.offers import named, offers
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.routes import routes_of
+from fairledger.checks.calls import calls_of
 from fairledger.checks.claims import WINDOWS_TOOLS
 from fairledger.checks.rule import Hit, rule
 from fairledger.checks.view import View
 from fairledger.intent.features import FEATURES
 from fairledger.model.finding import Severity
-from fairledger.model.places import Placed
+from fairledger.model.places import Placed, line_below
 from fairledger.model.sheet import visible
 from fairledger.model.suggest import slipped
 
@@ -25,6 +26,18 @@ def _names(view: View) -> Iterator[tuple[str, str, Placed]]:
         for at, name in enumerate(getattr(found, field)):
             if isinstance(name, str):
                 yield field, name, view.intent.placed("features", field, at)
+    for here, _, call in calls_of(view):
+        for field, option in _OPTIONS.get(call.program, ()):
+            for name in call.named(option):
+                yield field, name, line_below(here.place, call.row)
+
+
+_OPTIONS = {
+    "dism": (("on", "/featurename"), ("add", "/capabilityname")),
+    **dict.fromkeys(("enable-windowsoptionalfeature", "disable-windowsoptionalfeature"), (("on", "-featurename"),)),
+    **dict.fromkeys(("add-windowscapability", "remove-windowscapability"), (("add", "-name"),)),
+}
+"""Programs that name features or capabilities, and behind which word."""
 
 
 @rule(

@@ -54,6 +54,22 @@ def join_without_account(view: View) -> Iterator[Hit]:
 
 
 @rule(
+    "join-account-with-domain",
+    Severity.WARNING,
+    "The account's name holds a domain, which stands in a field of its own: both together are the name of nobody.",
+    source=f"{WINDOWS}, Credentials/Domain and Username",
+    fires=_DOMAIN + "account = 'LARKMOOR\\joiner'\npassword = { env = \"PW\" }\n",
+    silent=_JOINED + 'account_domain = "LARKMOOR"\n',
+)
+def join_account_with_domain(view: View) -> Iterator[Hit]:
+    """Names with a backslash."""
+    join = view.intent.get(JOIN)
+    if join is not None and isinstance(join.account, str) and "\\" in join.account and join.domain:
+        told = f"{visible(join.account)} names the account's domain too"
+        yield Hit(view.intent.placed("join", "account"), told, "write the name alone, and join.account_domain")
+
+
+@rule(
     "machine-named-as-group",
     Severity.WARNING,
     "The machine has the name of its workgroup or domain: the network cannot tell them apart, and setup refuses it.",

@@ -245,6 +245,9 @@ def script_empty(view: View) -> Iterator[Hit]:
             yield Hit(here, "the script is empty", "take it out")
 
 
+_TOLD_OPENLY = pattern(r"echo\s+.*\|(?!.*\bchpasswd\s+(?:-e|--encrypted)\b)")
+
+
 @rule(
     "script-secret",
     Severity.WARNING,
@@ -256,7 +259,7 @@ def script_empty(view: View) -> Iterator[Hit]:
 def script_secret(view: View) -> Iterator[Hit]:
     """Commands with a password in them; it is not told."""
     for here, one, match in found_in(view, signs.SECRETS):
-        if "chpasswd" in match[0] and not re.search(r"echo\s+.*\|", one.body):
+        if "chpasswd" in match[0] and not _TOLD_OPENLY.search(one.body):
             continue
         told = "a password seems to stand in the command"
         yield Hit(here, told, "use the account section with a reference to a secret")

@@ -17,6 +17,7 @@ from fairledger.catalog.values import (
     values,
     windows_zones,
 )
+from fairledger.checks.calls import calls_of
 from fairledger.checks.claims import PRACTICE, WINDOWS
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View, judge
@@ -24,6 +25,7 @@ from fairledger.intent.locale import LOCALE
 from fairledger.model.finding import Severity
 from fairledger.model.kinds import KINDS
 from fairledger.model.pattern import pattern
+from fairledger.model.places import line_below
 from fairledger.model.sheet import visible
 from fairledger.model.suggest import did_you_mean, nearest, slipped
 
@@ -223,6 +225,12 @@ def time_zone_unknown(view: View) -> Iterator[Hit]:
         own = view.family.zone_name(seat.text or "")
         if seat.text in iana_zones() and own != seat.text:
             yield at(seat, f"this installer does not know {visible(seat.text)} by that name", f"write {own}")
+    for here, _, call in calls_of(view):
+        options = {"tzutil": ("/s",), "set-timezone": ("-id", "-name")}.get(call.program, ())
+        for name in (name for option in options for name in call.named(option)):
+            if name.removesuffix("_dstoff") not in windows_zones():
+                near = did_you_mean(name, windows_zones())
+                yield Hit(line_below(here.place, call.row), f"there is no time zone {visible(name)}", near)
     locale = view.intent.get(LOCALE)
     zone = locale.time_zone if locale else None
     if not isinstance(zone, str):

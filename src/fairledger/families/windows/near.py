@@ -17,7 +17,8 @@ def meant(line: str) -> str:
         return ""
     for known, exact in _known():
         same = [name for name in ("key", "value") if parts[name] == known[name]]
-        alike = same == ["key"] and nearest(parts["value"], (known["value"],), 1, alike=0.85)
+        begun = len(parts["value"]) > 5 and known["value"].startswith(parts["value"])
+        alike = same == ["key"] and (begun or nearest(parts["value"], (known["value"],), 1, alike=0.85))
         typed = parts.get("type") == known["type"] and (not exact or parts.get("data") == known["data"])
         if len(same) == 2 and not typed:
             return known["line"]
