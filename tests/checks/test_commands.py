@@ -95,7 +95,10 @@ GERMAN = '[locale]\nlanguage = "de-DE"\n'
 @pytest.mark.parametrize(
     ("text", "rule"),
     [
-        (line("dism /online /add-capability /capabilityname:OpenSSH.Server~~~~0.0.1.0", "setup-starts"), "setup-only-changed"),
+        (
+            line("dism /online /add-capability /capabilityname:OpenSSH.Server~~~~0.0.1.0", "setup-starts"),
+            "setup-only-changed",
+        ),
         (line("reg load HKLM\\S C:\\Windows\\System32\\config\\SOFTWARE", "setup-starts"), ""),
         (line("reg add HKLM\\SYSTEM\\Setup\\LabConfig /v BypassTPMCheck /t REG_DWORD /d 1 /f", "setup-starts"), ""),
         (line("powershell -ExecutionPolicy Bypass -File C:\\w.ps1"), ""),
