@@ -13,6 +13,7 @@ from fairledger.catalog.setting import Setting
 from fairledger.families.interface import Family
 from fairledger.intent.intent import Intent, Section
 from fairledger.model.facts import Facts
+from fairledger.model.sheet import Extra
 from fairledger.model.target import Limits, Target
 from fairledger.model.trace import Kept, Watched
 from fairledger.subject.subject import FileKind, Subject, with_sheet
@@ -141,6 +142,11 @@ class View:
     def unseen(self) -> list[Seat]:
         """The uses of components that take in what nobody can know all of."""
         return self.subject.unseen
+
+    @property
+    def extras(self) -> tuple[Extra, ...]:
+        """What is written as it stands."""
+        return self.subject.sheet.extras
 
     @cached_property
     def _known(self) -> dict[Trait, tuple[int, ...]]:

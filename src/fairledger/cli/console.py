@@ -1,15 +1,23 @@
-"""What may be printed where: payload on standard output, all else on standard error."""
+"""What may be printed where: payload on standard output, all else on standard error.
+
+All text goes out through here, and shows as an escape whatever would steer a terminal or turn the direction of writing.
+"""
 
 from __future__ import annotations
 
 import os
+import re
+import secrets
 import sys
 import textwrap
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
     from rich.console import RenderableType
+    from rich.text import Text
 
+_OURS = f"\x1b{secrets.token_hex(8)}"
+"""What our own colours begin with until they are printed: no file can know it."""
 _STYLES = {"error": "1;31", "warning": "33", "advice": "36", "good": "32", "dim": "2", "bold": "1"}
 
 
@@ -22,6 +30,40 @@ def columns() -> int:
         return os.get_terminal_size(sys.__stdout__.fileno() if sys.__stdout__ else 1).columns or 100
     except (OSError, ValueError, AttributeError):
         return 100
+
+
+def printable(text: str) -> str:
+    """Text with escapes for what would steer a terminal, but for lines, tabs and our own colours."""
+    if text.isprintable():
+        return text
+    first, *styled = text.split(_OURS)
+    shown = [_escaped(first)]
+    for part in styled:
+        code, end, rest = part.partition("m")
+        shown.append(f"\x1b{code}{end}{_escaped(rest)}")
+    return "".join(shown)
+
+
+def cell(text: str) -> Text:
+    """A cell of a table: nothing in it is markup, and nothing steers the terminal."""
+    from rich.text import Text
+
+    return Text(printable(text).replace("\n", "\\n"))
+
+
+def _escaped(text: str) -> str:
+    return _UNSEEN.sub(lambda match: match[0].encode("unicode_escape").decode(), text)
+
+
+def _json_escape(match: re.Match[str]) -> str:
+    return "".join(f"\\u{unit:04x}" for unit in memoryview(match[0].encode("utf-16-le", "surrogatepass")).cast("H"))
+
+
+_UNSEEN = re.compile(
+    "[\\x00-\\x08\\x0b-\\x1f\\x7f-\\xa0\\xad\\u0600-\\u0605\\u061c\\u06dd\\u070f\\u08e2\\u180e\\u2000-\\u200f\\u2028-\\u202f\\u205f-\\u206f"
+    "\\u3000\\ud800-\\udfff\\ufeff\\ufff9-\\ufffb\\U000e0000-\\U000e0fff]"
+)
+"""What is not seen, or is not seen where it stands: controls, separators, formats, halves of characters."""
 
 
 class Console:
@@ -44,20 +86,26 @@ class Console:
 
     def style(self, text: str, style: str) -> str:
         """Text in a style of standard output, or plain."""
-        return f"\x1b[{_STYLES[style]}m{text}\x1b[0m" if self.coloured() else text
+        return f"{_OURS}[{_STYLES[style]}m{text}{_OURS}[0m" if self.coloured() else text
 
     def say(self, text: str = "") -> None:
-        """A line of payload."""
-        sys.stdout.write(text + "\n")
+        """A line of payload, with empty ones around it if it has line ends there; one within it is shown as such."""
+        line = text.strip("\n")
+        before, after = text[: len(text) - len(text.lstrip("\n"))], text[len(text.rstrip("\n")) :] if line else ""
+        sys.stdout.write(before + printable(line).replace("\n", "\\n") + after + "\n")
+
+    def lines(self, text: str) -> None:
+        """Lines of payload."""
+        sys.stdout.write(printable(text) + "\n")
 
     def paragraph(self, text: str, *, indent: str = "", hang: str | None = None, style: str | None = None) -> None:
         """Text folded to the width."""
         after = indent if hang is None else hang
         folded = textwrap.fill(text, self.width, initial_indent=indent, subsequent_indent=after, break_on_hyphens=False)
-        self.say(self.style(folded, style) if style else folded)
+        self.lines(self.style(folded, style) if style else folded)
 
     def table(self, renderable: RenderableType) -> None:
-        """Something drawn by rich."""
+        """Something drawn by rich: its cells come from `cell`."""
         from rich.console import Console as Rich
 
         forced = True if self.coloured() else None
@@ -74,7 +122,8 @@ class Console:
         """One JSON document."""
         import msgspec
 
-        sys.stdout.write(msgspec.json.format(msgspec.json.encode(value), indent=2).decode() + "\n")
+        text = msgspec.json.format(msgspec.json.encode(value), indent=2).decode()
+        sys.stdout.write((text if text.isascii() else _UNSEEN.sub(_json_escape, text)) + "\n")
 
     def flush(self) -> None:
         """Sends everything on its way."""
@@ -83,7 +132,7 @@ class Console:
     def note(self, text: str) -> None:
         """Something about the run, not its result."""
         self.flush()
-        sys.stderr.write(text + "\n")
+        sys.stderr.write(printable(text).replace("\n", "\\n") + "\n")
 
     def error(self, text: str) -> None:
         """One line that says what is wrong and what to do."""
@@ -96,8 +145,8 @@ class Console:
         import getpass
 
         def ask(what: str) -> str | None:
-            told = getpass.getpass(f"{what}: ") or None
-            if twice and told is not None and getpass.getpass(f"{what}, once more: ") != told:
+            told = getpass.getpass(printable(f"{what}: ")) or None
+            if twice and told is not None and getpass.getpass(printable(f"{what}, once more: ")) != told:
                 from fairledger.model.errors import RefusedError
 
                 raise RefusedError(f"the two answers for {what} differ", remedy="start again")

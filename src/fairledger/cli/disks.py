@@ -6,7 +6,7 @@ from io import BytesIO
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from fairledger.cli.console import Console
+from fairledger.cli.console import Console, cell, printable
 from fairledger.intent.disk import DISK, Disk, Partition
 from fairledger.intent.layout import Layout, Slice, laid_out, smallest, with_volumes
 from fairledger.intent.volume import VOLUME
@@ -186,7 +186,7 @@ def _table(disk: Disk, layout: Layout) -> Any:
     for at in shown:
         table.add_column(heads[at], justify="right" if heads[at] in ("", "begins", "size", "share") else "left")
     for row in rows:
-        table.add_row(*[row[at] for at in shown])
+        table.add_row(*[cell(row[at]) for at in shown])
     return table
 
 
@@ -208,7 +208,7 @@ def figure(draft: Subject, path: Path) -> None:
         raise WrongUseError("figures need the library Matplotlib", remedy=remedy) from error
     rows = _drawn(draft)
     whole = Figure(figsize=(10, 1.2 + 1.5 * len(rows)), layout="constrained")
-    whole.suptitle(_said(draft).head.title or Path(draft.file).name)
+    whole.suptitle(printable(_said(draft).head.title or Path(draft.file).name), parse_math=False)
     axes = whole.subplots(len(rows), 1, squeeze=False)
     for (title, disk, layout), (axis,) in zip(rows, axes, strict=True):
         _draw(axis, title, disk, layout)
@@ -232,10 +232,11 @@ def _draw(axis: Any, title: str, disk: Disk, layout: Layout) -> None:
         size = "the rest" if grows else _size(one.mib)
         name = (part.role if part else "free") + (f"\n{part.letter}:" if part and part.letter else "")
         middle = left + width / scale / 2
-        axis.text(middle, 0, name, ha="center", va="center", color="white" if part else "#444", fontsize=9)
+        color = "white" if part else "#444"
+        axis.text(middle, 0, printable(name), ha="center", va="center", color=color, fontsize=9, parse_math=False)
         axis.text(middle, -0.55, size, ha="center", va="top", fontsize=8, color="#333")
         left += width / scale
-    axis.set_title(title, fontsize=10, loc="left")
+    axis.set_title(printable(title), fontsize=10, loc="left", parse_math=False)
     axis.set_xlim(0, 1)
     axis.set_ylim(-0.9, 0.5)
     axis.axis("off")

@@ -11,7 +11,7 @@ from fairledger.catalog.differ import Difference
 from fairledger.catalog.example import example_of
 from fairledger.catalog.lists import ListedValue
 from fairledger.catalog.search import Found
-from fairledger.cli.console import Console
+from fairledger.cli.console import Console, cell
 from fairledger.model.kinds import choices_of
 from fairledger.model.target import Target
 
@@ -88,7 +88,8 @@ def show_targets(rows: Sequence[Target], today: str, console: Console) -> None:
         name = row.id if row.sure else f"{row.id} (not certain)"
         told = support_of(row, today)
         style = "dim" if told.startswith("ended") and "/" not in told and "long" not in told else ""
-        table.add_row(name, row.build, row.released, told, " ".join(row.architectures), style=style)
+        cells = (name, row.build, row.released, told, " ".join(row.architectures))
+        table.add_row(*map(cell, cells), style=style)
     console.table(table)
     example = next((row.id for row in reversed(rows) if row.line == rows[0].line and row.sure), rows[0].id)
     console.say()
@@ -127,7 +128,7 @@ def show_editions(row: Target, console: Console) -> None:
     for head in ("edition", "name of its image", "setup key", "supported until"):
         table.add_column(head, no_wrap=True)
     for name, image in row.images.items():
-        table.add_row(name, image, "published" if name in keys else "", support.get(name, ""))
+        table.add_row(*map(cell, (name, image, "published" if name in keys else "", support.get(name, ""))))
     console.table(table)
     if keys:
         told = 'A published setup key lets setup go on and activates nothing: licence.key = "published" writes it.'
@@ -170,7 +171,7 @@ def show_values(kind: str, words: str, rows: Sequence[ListedValue], console: Con
     for at in shown:
         table.add_column(heads[at], no_wrap=at in (1, 2), overflow="fold")
     for row in rows:
-        table.add_row(*[_cells(row)[at] for at in shown])
+        table.add_row(*[cell(_cells(row)[at]) for at in shown])
     console.table(table)
 
 

@@ -6,6 +6,7 @@ import argparse
 import gc
 import os
 import sys
+from typing import NoReturn
 
 from fairledger.cli.status import Status
 
@@ -56,6 +57,16 @@ def _without_extensions() -> None:
         del sys.modules["typing_extensions"]
 
 
+class Parser(argparse.ArgumentParser):
+    """Says what is wrong with a command line without steering the terminal by what stands there."""
+
+    def error(self, message: str) -> NoReturn:
+        """Says it and ends with status 2."""
+        from fairledger.cli.console import printable
+
+        super().error(printable(message).replace("\n", "\\n"))
+
+
 def main(arguments: list[str]) -> int:
     """Runs one command line and gives the exit status. Never raises, but for `SystemExit` from argparse."""
     named = next((one for one in arguments if one in COMMANDS), None)
@@ -90,7 +101,7 @@ def _parser(named: str | None, *, alone: bool = False) -> argparse.ArgumentParse
     def formatter(prog: str) -> argparse.HelpFormatter:
         return argparse.HelpFormatter(prog, width=width)
 
-    parser = argparse.ArgumentParser(
+    parser = Parser(
         formatter_class=formatter,
         prog="fairledger",
         description="Author, check and write unattended-installation answer files.",

@@ -10,7 +10,7 @@ from fairledger.catalog.example import example_of
 from fairledger.catalog.passes import passes_of
 from fairledger.catalog.setting import Component, Setting
 from fairledger.catalog.targets import name_of, order_of
-from fairledger.cli.console import Console
+from fairledger.cli.console import Console, cell
 from fairledger.cli.status import Status
 from fairledger.model.kinds import KINDS, choices_of
 from fairledger.model.target import SetupPass
@@ -173,7 +173,7 @@ def explain_component(component: Component, catalog: Catalog, console: Console) 
     table.add_column(ratio=1)
     for setting in component.settings:
         depth = setting.path.count("/")
-        table.add_row("  " * (depth + 1) + setting.name, setting.kind, setting.about)
+        table.add_row(*map(cell, ("  " * (depth + 1) + setting.name, setting.kind, setting.about)))
     console.table(table)
     return Status.DONE
 

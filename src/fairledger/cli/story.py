@@ -61,6 +61,11 @@ def _place(event: Event, told: Story) -> str:
     return line if event.file in (None, told.file) else f"{Path(event.file or '').name}, {line}"
 
 
+def _seen(value: Any) -> Any:
+    """A value as it may be shown: what would turn the direction of writing, or is not seen, as an escape."""
+    return "\n".join(map(visible, value.split("\n"))) if isinstance(value, str) else value
+
+
 def page(told: Story, data: bytes) -> str:
     """The explanation as one file to sign off: nothing is fetched, every value escaped.
 
@@ -70,13 +75,13 @@ def page(told: Story, data: bytes) -> str:
 
     folder = Path(__file__).parent / "templates"
     environment = Environment(loader=FileSystemLoader(folder), autoescape=True, undefined=StrictUndefined)
+    environment.finalize = _seen
     environment.trim_blocks = environment.lstrip_blocks = True
     chapters = [(title, [*events]) for title, events in groupby(told.events, key=lambda one: one.chapter)]
     made = environment.get_template("explain.html").render(
         told=told,
         chapters=chapters,
         place=lambda event: _place(event, told),
-        visible=lambda text: "\n".join(visible(line) for line in text.split("\n")),
         name=Path(told.file).name,
         digest=hashlib.sha256(data).hexdigest(),
     )

@@ -30,24 +30,7 @@ def show_sheet(draft: Subject, report: Report, console: Console, *, overrides: b
     console.say(f"  for {target.name} ({', '.join(one for one in facts if one)})")
     if resolved.profiles:
         console.paragraph(", ".join(name for name, _ in resolved.profiles), indent="  on  ", hang="      ")
-    names = {file: name for name, file in resolved.profiles}
-    seats = draft.seats
-    when = {one.name: one.when for one in passes_of(target.family)}
-    at = None
-    lines: list[tuple[str, str, str]] = []
-    for root in seats.roots:
-        if root.block.pass_ != at:
-            at = root.block.pass_
-            lines.append(("pass", at, when.get(at, "")))
-        lines.append(("component", seats.title(root), ""))
-        for child in root.children:
-            walked = [seat for seat in child.walk() if not _in_brackets(seat)]
-            for seat in walked:
-                lines += _rows(_line(seat, names, overrides=overrides), seat)
-    for one in draft.sheet.companions:
-        kind = "script" if one.runs else "profile"
-        lines.append(("pass", one.name, f"a {kind} beside the answer file, which calls it"))
-        lines += [(f"  {text}", "", "") for text in one.told.split("\n") if text]
+    lines = _listed(draft, overrides=overrides)
     rows = [line for line in lines if line[1] and line[0] not in ("pass", "component")]
     left = max((len(label) for label, _, _ in rows), default=0)
     right = max((len(origin) for _, _, origin in rows), default=0)
@@ -67,6 +50,33 @@ def show_sheet(draft: Subject, report: Report, console: Console, *, overrides: b
     told = verdict([report]) + (f" (fairledger check {resolved.file})" if report.findings else "")
     console.say()
     console.paragraph(told, style=manner([report]))
+
+
+def _listed(draft: Subject, *, overrides: bool) -> list[tuple[str, str, str]]:
+    """Every line: what stands left, the value, its origin; or `pass` and `component` with a head."""
+    assert draft.draft is not None
+    names = {file: name for name, file in draft.draft.profiles}
+    seats = draft.seats
+    when = {one.name: one.when for one in passes_of(draft.family.name)}
+    at = None
+    lines: list[tuple[str, str, str]] = []
+    for root in seats.roots:
+        if root.block.pass_ != at:
+            at = root.block.pass_
+            lines.append(("pass", at, when.get(at, "")))
+        lines.append(("component", seats.title(root), ""))
+        for child in root.children:
+            walked = [seat for seat in child.walk() if not _in_brackets(seat)]
+            for seat in walked:
+                lines += _rows(_line(seat, names, overrides=overrides), seat)
+    for one in draft.sheet.companions:
+        kind = "script" if one.runs else "profile"
+        lines.append(("pass", one.name, f"a {kind} beside the answer file, which calls it"))
+        lines += [(f"  | {text}", "", "") for text in one.told.split("\n")]
+    for extra in draft.sheet.extras:
+        lines.append(("pass", f"below {extra.place}", "of another form, written as it stands"))
+        lines += [(f"  | {text}", "", "") for text in extra.text.split("\n")]
+    return lines
 
 
 def _rows(line: tuple[str, str, str], seat: Seat) -> list[tuple[str, str, str]]:

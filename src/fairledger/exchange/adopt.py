@@ -218,7 +218,7 @@ class _Adopter:
         """Blocks for the architecture that most are for, which need not say it."""
         usual = self.arch()
         named = tuple(replace(one, variant="" if one.variant == usual else one.variant) for one in rest.blocks)
-        return Sheet(named, rest.extras)
+        return Sheet(named, tuple(one for one in rest.extras if not self.side.family.extra_fault(one.text)[0]))
 
     def profile(self, found: Mapping[str, object]) -> Adopted:
         """One section as a profile."""

@@ -303,6 +303,10 @@ class Family(ABC):
         """Whether a secret in the node at the end of ``way`` stands readable in the answer file."""
         return True
 
+    def extra_fault(self, text: str) -> tuple[str, str]:  # noqa: ARG002
+        """What is wrong with something that is kept as it stands, and the remedy; empty if nothing is."""
+        return "", ""
+
     def garbled(self, block: Block, way: tuple[Node, ...]) -> bool:  # noqa: ARG002
         """Whether a secret in the node at the end of ``way`` is said to be encoded, and is not."""
         return False

@@ -352,7 +352,7 @@ class SheetBuilder:
 def shown(value: Any, *, secret: bool = False) -> str:
     """A value as it may be shown to a person; ``secret`` hides plain text."""
     if isinstance(value, SecretRef | Template):
-        return str(value)
+        return visible(str(value))
     if secret and value not in (None, ""):
         return "(hidden)"
     return "" if value is None else visible(str(value))
@@ -365,6 +365,15 @@ def visible(text: str) -> str:
     if text.isprintable():
         return text
     return "".join(char if char.isprintable() else char.encode("unicode_escape").decode() for char in text)
+
+
+def quoted(text: str) -> str:
+    """Text as it may be shown, in quotes.
+
+    >>> print(quoted("a\\x1bb"))
+    'a\\x1bb'
+    """
+    return f"'{visible(text)}'"
 
 
 _USER_INFORMATION = pattern(r"(\b[A-Za-z][A-Za-z0-9+.-]{1,15}://[^/\s:@]{1,200}:)[^/\s@]+@")

@@ -13,7 +13,7 @@ from fairledger.intent.walk import FieldPath, names_of
 from fairledger.model.finding import Finding, Severity
 from fairledger.model.items import labels
 from fairledger.model.places import Origin, Place
-from fairledger.model.sheet import visible
+from fairledger.model.sheet import quoted
 from fairledger.model.size import Size, open_size, parse_size
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.values import SecretRef, SecretSource, Template, parse_text
@@ -108,7 +108,7 @@ class Decoder:
         said = row.instead(raw.value) if row is not None and isinstance(raw, Leaf) else None
         if row is None or row.format is not None or said is None or not isinstance(raw, Leaf):
             return None
-        told = f"{old} = {visible(str(raw.value))!r} is an old word" if row.values else f"{old} is an old name"
+        told = f"{old} = {quoted(str(raw.value))} is an old word" if row.values else f"{old} is an old name"
         told += "; it is still read"
         self.tell(raw.origin, told, row.say, "name-retired")
         return said

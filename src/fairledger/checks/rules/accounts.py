@@ -16,7 +16,7 @@ from fairledger.intent.command import COMMAND
 from fairledger.intent.identity import IDENTITY
 from fairledger.intent.join import JOIN
 from fairledger.model.finding import Severity
-from fairledger.model.sheet import visible
+from fairledger.model.sheet import quoted, visible
 
 _OBSERVER = '[account]\nlocal = [{ name = "observer", groups = ["Administrators"], password = { env = "PW" } }]\n'
 _SERVER = '[draft]\ntarget = "windows-server-2022"\nfirmware = "uefi"\n[start]\nadministrator = "hide"\n'
@@ -233,7 +233,7 @@ def account_date(view: View) -> Iterator[Hit]:
             try:
                 date.fromisoformat(one.expires)
             except ValueError:
-                told = f"{visible(one.expires)!r} is no day"
+                told = f"{quoted(one.expires)} is no day"
                 yield Hit(view.intent.placed("account", "local", at, "expires"), told, "write it as 2027-06-30")
 
 

@@ -14,7 +14,7 @@ from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View, judge
 from fairledger.model.finding import Severity
 from fairledger.model.kinds import choices_of, complaint
-from fairledger.model.sheet import is_mark, visible
+from fairledger.model.sheet import is_mark, quoted, visible
 from fairledger.model.suggest import did_you_mean
 
 _OWNER = '[answers.specialize.Microsoft-Windows-Shell-Setup]\nRegisteredOwner = "Larkmoor"\n'
@@ -192,7 +192,7 @@ def value_wrong(view: View) -> Iterator[Hit]:
     for seat, wrong in view.judged(_complaint):
         setting, text = seat.setting, seat.text
         if setting is not None and text is not None:
-            told = "the value" if setting.secret else f"{visible(text)[:60]!r}"
+            told = "the value" if setting.secret else f"{quoted(text[:60])}"
             hint = did_you_mean(text.strip(), choices_of(setting.kind, setting)) if not setting.secret else ""
             if setting.kind == "locale" and not hint and not setting.secret:
                 from fairledger.catalog.lists import LANGUAGES, by_meaning  # only where something is wrong

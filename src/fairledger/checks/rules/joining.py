@@ -11,7 +11,7 @@ from fairledger.checks.view import View
 from fairledger.intent.identity import IDENTITY
 from fairledger.intent.join import JOIN
 from fairledger.model.finding import Severity
-from fairledger.model.sheet import visible
+from fairledger.model.sheet import quoted, visible
 
 _DOMAIN = '[join]\ndomain = "larkmoor.example"\n'
 _JOINED = _DOMAIN + 'account = "joiner"\npassword = { env = "PW" }\n'
@@ -123,7 +123,7 @@ def workgroup_name(view: View) -> Iterator[Hit]:
     join = view.intent.get(JOIN)
     name = join.workgroup if join else None
     if isinstance(name, str) and re.search(r'[\\/:*?"<>|,;=+\[\]]', name):
-        told = f"{visible(name)!r} cannot be the name of a workgroup"
+        told = f"{quoted(name)} cannot be the name of a workgroup"
         yield Hit(view.intent.placed("join", "workgroup"), told, "use letters, digits and hyphens")
 
 
@@ -140,9 +140,7 @@ def domain_name(view: View) -> Iterator[Hit]:
     join = view.intent.get(JOIN)
     name = join.domain if join else None
     if isinstance(name, str) and not re.fullmatch(r"[A-Za-z0-9_-]+(\.[A-Za-z0-9_-]+)*\.?", name):
-        yield Hit(
-            view.intent.placed("join", "domain"), f"{visible(name)!r} is no domain", "write it as larkmoor.example"
-        )
+        yield Hit(view.intent.placed("join", "domain"), f"{quoted(name)} is no domain", "write it as larkmoor.example")
 
 
 @rule(
@@ -161,5 +159,5 @@ def unit_form(view: View) -> Iterator[Hit]:
     whole = isinstance(unit, str) and re.match(r"\s*(OU|CN)\s*=", unit, re.IGNORECASE)
     domain = isinstance(unit, str) and re.search(r",\s*DC\s*=", unit, re.IGNORECASE)
     if isinstance(unit, str) and (not whole or (not domain and view.limits.units_with_domain)):
-        told = f"{visible(unit)!r} is no distinguished name of a unit"
+        told = f"{quoted(unit)} is no distinguished name of a unit"
         yield Hit(view.intent.placed("join", "unit"), told, "write it as OU=Desks,DC=larkmoor,DC=example")

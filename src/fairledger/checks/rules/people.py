@@ -13,7 +13,7 @@ from fairledger.intent.account import ACCOUNT
 from fairledger.intent.identity import IDENTITY
 from fairledger.model.finding import Severity
 from fairledger.model.pattern import pattern
-from fairledger.model.sheet import visible
+from fairledger.model.sheet import quoted, visible
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.values import SecretRef
 
@@ -48,7 +48,7 @@ def machine_name(view: View) -> Iterator[Hit]:
         told = f"the machine name {visible(name)} has an underscore, which names on the net cannot have"
         yield Hit(spot, told, "use a hyphen", Severity.WARNING)
     elif not all(_LABEL.fullmatch(label) for label in labels):
-        told = f"the machine name {visible(name)!r} holds what a name cannot"
+        told = f"the machine name {quoted(name)} holds what a name cannot"
         yield Hit(spot, told, "use letters, digits and hyphens, the hyphens inside")
     elif labels[0].isdecimal():
         yield Hit(spot, f"the machine name {name} is only digits", "add a letter")
@@ -72,7 +72,7 @@ def account_name(view: View) -> Iterator[Hit]:
         spot = view.intent.placed("account", "local", place, "name")
         bad = [char for char in one.name if char in view.limits.account_name_forbids or not char.isprintable()]
         if bad:
-            yield Hit(spot, f"the account name {visible(one.name)!r} holds {visible(bad[0])!r}", "leave it out")
+            yield Hit(spot, f"the account name {quoted(one.name)} holds {quoted(bad[0])}", "leave it out")
         elif not one.name.strip(" ."):
             yield Hit(spot, "the account has no name", "name it")
 

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from fairledger.checks.claims import DRAFTS, PRACTICE, SELF
-from fairledger.checks.rule import found_by_reader
+from fairledger.checks.rule import Hit, found_by_reader, rule
+from fairledger.checks.view import View
 from fairledger.model.finding import Severity
+from fairledger.model.places import Place
 
 _GOOD = "#version=RHEL9\nlang en_GB.UTF-8\n"
 
@@ -21,6 +25,23 @@ found_by_reader(
     fires="#version=RHEL8\nlang en_GB.UTF-8\n",
     silent=_GOOD,
 )
+
+
+@rule(
+    "extra-malformed",
+    Severity.ERROR,
+    "What a draft keeps as it stands is none of what may be kept so: nothing would check or explain it.",
+    source=SELF,
+    fires='[[extra]]\nplace = "unattend"\ntext = "<settings xmlns=\'urn:schemas-microsoft-com:unattend\'/>"\n',
+    silent='[[extra]]\nplace = "unattend"\ntext = "<image xmlns=\'urn:larkmoor\'/>"\n',
+)
+def extra_malformed(view: View) -> Iterator[Hit]:
+    """Parts of the file's own language, and what has another form."""
+    for extra in view.extras:
+        told, hint = view.family.extra_fault(extra.text)
+        if told:
+            yield Hit(Place(origin=extra.origin), told, hint)
+
 
 found_by_reader(
     "silence-unused",

@@ -26,7 +26,7 @@ from fairledger.model.finding import Severity
 from fairledger.model.kinds import KINDS
 from fairledger.model.pattern import pattern
 from fairledger.model.places import line_below
-from fairledger.model.sheet import visible
+from fairledger.model.sheet import quoted, visible
 from fairledger.model.suggest import did_you_mean, nearest, slipped
 
 _LINUX = "#version=RHEL9\n"
@@ -251,7 +251,7 @@ def time_zone_unknown(view: View) -> Iterator[Hit]:
     written = {name: view.family.zone_name(name) for name in close}
     told = [f"{name} (in answer files: {other})" if other != name else name for name, other in written.items()]
     hint = f"did you mean {' or '.join(told)}?" if told else "write an IANA name such as Europe/Lisbon"
-    yield Hit(view.intent.placed("locale", "time_zone"), f"there is no time zone {visible(zone)!r}", hint)
+    yield Hit(view.intent.placed("locale", "time_zone"), f"there is no time zone {quoted(zone)}", hint)
 
 
 def _is_zone(setting: Setting) -> object:

@@ -154,4 +154,4 @@ def _write(options: argparse.Namespace, reports: list[Report], console: Console)
         console.write_json(forms.sarif(reports))
     else:
         mildest = Severity.ADVICE if options.fail_on == "question" else Severity(options.fail_on)
-        console.say(forms.junit(reports, mildest).decode().rstrip("\n"))
+        console.lines(forms.junit(reports, mildest).decode().rstrip("\n"))

@@ -62,7 +62,7 @@ def _played(step: dict[str, Any], colour: str, console: Console) -> bool:
         console.say("\n" + console.style(f"# {step['say']}", "advice"))
     command = shlex.split(step["run"])
     lines = step["run"].split("\n")
-    console.say(console.style("\n".join([f"$ fairledger {lines[0]}", *lines[1:]]), "bold"))
+    console.lines(console.style("\n".join([f"$ fairledger {lines[0]}", *lines[1:]]), "bold"))
     done = main(["--colour", colour, *command])
     console.flush()
     return bool(done == step.get("status", Status.DONE))

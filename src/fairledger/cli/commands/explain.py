@@ -35,7 +35,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
 
         text = page(told, subject.data)
         if options.out is None:
-            console.say(text.rstrip("\n"))
+            console.lines(text.rstrip("\n"))
         else:
             write_file(options.out, text.encode("utf-8", "surrogatepass"), replace=options.replace)
             console.note(f"wrote {options.out}")

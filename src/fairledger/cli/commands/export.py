@@ -52,5 +52,5 @@ def _grammar(catalog, console: Console) -> int:  # type: ignore[no-untyped-def]
     if made is None:
         told = f"the answer files of {catalog.target.name} are not XML, so that there is no RELAX NG grammar of them"
         raise WrongUseError(told, remedy="use --as json, or --as schema for its drafts")
-    console.say(made.decode().rstrip("\n"))
+    console.lines(made.decode().rstrip("\n"))
     return Status.DONE

@@ -50,7 +50,7 @@ def _explain(one, console: Console) -> None:  # type: ignore[no-untyped-def]
     for head, text in ((fires, one.fires), ("and not for", one.silent)):
         if text.strip():
             console.say(f"\n  {head}")
-            console.say(console.style(textwrap.indent(text.rstrip("\n"), "    "), "dim"))
+            console.lines(console.style(textwrap.indent(text.rstrip("\n"), "    "), "dim"))
     console.say(f'\n  silenced in a draft by [[silence]] with rule = "{one.id}" and because = "..."')
 
 

@@ -150,6 +150,12 @@ class Kickstart(Family):
 
         return scripted(seats)
 
+    def extra_fault(self, text: str) -> tuple[str, str]:
+        """All that is not one unknown section with its end."""
+        from fairledger.families.kickstart.write import fault
+
+        return fault(text)
+
     def readable(self, block: Block, way: tuple[Node, ...]) -> bool:
         """Whether a secret stands readable: unless its command says that it is a hash."""
         if way[-1].name not in ("password", "--password"):

@@ -16,7 +16,7 @@ from fairledger.families.kickstart.statements import taken_in
 from fairledger.intent.disk import DISK
 from fairledger.model.finding import Severity
 from fairledger.model.places import line_below
-from fairledger.model.sheet import visible
+from fairledger.model.sheet import quoted, visible
 from fairledger.model.suggest import slipped
 
 _FIRST = "#version=RHEL9\n"
@@ -343,7 +343,7 @@ def package_name(view: View) -> Iterator[Hit]:
     """Packages with a space or a comma in their names."""
     for seat in view.where(_is_package):
         if seat.text is not None and re.search(r"[\s,;]|^$|^\^", seat.text.strip()):
-            told = f"nothing is called {visible(seat.text.strip())!r}"
+            told = f"nothing is called {quoted(seat.text.strip())}"
             yield at(seat, told, "write each package on a line of its own")
     for seat in view.where(_is_group):
         if seat.text is not None and seat.text.strip().endswith("-environment"):

@@ -17,7 +17,7 @@ from fairledger.model.errors import ContentError
 from fairledger.model.finding import Finding, Severity, finding_at
 from fairledger.model.pattern import pattern
 from fairledger.model.places import Place
-from fairledger.model.sheet import Block, Extra, Node, Sheet, visible
+from fairledger.model.sheet import Block, Extra, Node, Sheet, quoted
 from fairledger.model.target import Target
 
 COMMANDS = "setup"
@@ -42,6 +42,15 @@ def _in_order(nodes: tuple[Node, ...], known: Component | None) -> list[Node]:
     """The parts of a line as they were, but for words behind which options count as words: these come last."""
     late = {one.name for one in known.settings if "after-options" in one.traits} if known else set()
     return sorted(nodes, key=lambda node: node.name in late) if late else list(nodes)
+
+
+def fault(text: str) -> tuple[str, str]:
+    """What is wrong with a section that is kept as it stands, and the remedy; empty if nothing is."""
+    source = SourceText(text.replace("\r\n", "\n"))
+    whole = len(source.foreign) == 1 and not source.statements and not source.faults
+    if whole and not any(char in text for char in _STRANGE):
+        return "", ""
+    return "what stands in [[extra]] is not one unknown section with its end", "correct it, or take it out"
 
 
 class Writer:
@@ -69,14 +78,10 @@ class Writer:
 
     def kept(self, extra: Extra) -> list[str]:
         """A section that was kept as it stood, if that is what it is and nothing more."""
-        source = SourceText(extra.text.replace("\r\n", "\n"))
-        whole = len(source.foreign) == 1 and not source.statements and not source.faults
-        if not whole or any(char in extra.text for char in _STRANGE):
+        told, hint = fault(extra.text)
+        if told:
             place = Place(origin=extra.origin)
-            told = "what stands in [[extra]] is not one section with its end"
-            self.findings.append(
-                finding_at("extra-malformed", Severity.ERROR, told, place, "correct it, or take it out")
-            )
+            self.findings.append(finding_at("extra-malformed", Severity.ERROR, told, place, hint))
         return extra.text.strip().replace("\r\n", "\n").split("\n")
 
     def hole(self, block: Block, node: Node, written: Callable[[Node], str]) -> str:
@@ -102,7 +107,7 @@ class Writer:
         known = self.catalog.anywhere(block.component)
         name = block.written or block.component
         if len(split(name)) != 1 or quote(name) != name:
-            self.refuse(block, None, f"{visible(name)!r} cannot be a command")
+            self.refuse(block, None, f"{quoted(name)} cannot be a command")
         parts = [known.opened_by, name] if known and known.opened_by else [name]
         parts = [" ".join(parts)]
         for node in _in_order(block.children, known):
@@ -131,7 +136,7 @@ class Writer:
         if setting is None and value == "true":
             return node.name
         if quote(node.name) != node.name or not node.name.startswith("-"):
-            self.refuse(block, node, f"{visible(node.name)!r} cannot be an option")
+            self.refuse(block, node, f"{quoted(node.name)} cannot be an option")
         return f"{node.name}={quote(value) if value else ''}"
 
     def rest(self, block: Block, node: Node, value: str) -> str:
@@ -164,7 +169,7 @@ class Writer:
             or line.startswith("%") != (node.name == "include")
             or "#" in line
         ):
-            self.refuse(block, node, f"{visible(value)!r} is no name of a package")
+            self.refuse(block, node, f"{quoted(value)} is no name of a package")
         return line
 
     def line(self, block: Block, node: Node) -> str:
@@ -172,7 +177,7 @@ class Writer:
         value = self.plain(block, node)
         odd = node.name != node.name.strip() or not node.name or "=" in node.name or node.name.startswith(("#", "%"))
         if odd or _NO_LINE_CARRIES.search(node.name) or value != value.strip() or '"' in value:
-            self.refuse(block, node, f"a line with the name {visible(node.name)!r} cannot hold this value")
+            self.refuse(block, node, f"a line with the name {quoted(node.name)} cannot hold this value")
         return f'    {node.name} = "{value}"' if " " in value else f"    {node.name} = {value}"
 
     def body(self, block: Block, node: Node) -> str:

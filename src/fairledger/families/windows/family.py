@@ -252,6 +252,12 @@ class Windows(Family):
 
         return meant(line) if "reg" in line[:40].lower() else ""
 
+    def extra_fault(self, text: str) -> tuple[str, str]:
+        """Elements that setup itself would read, and what is no element."""
+        from fairledger.families.windows.extras import fault
+
+        return fault(text)
+
     def garbled(self, block: Block, way: tuple[Node, ...]) -> bool:
         """Whether the encoding cannot be undone."""
         if len(way) < 2 or way[-2].name not in _HIDING or self.readable(block, way):

@@ -21,7 +21,7 @@ from fairledger.model.errors import FileTroubleError
 from fairledger.model.finding import Finding, Severity
 from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin
-from fairledger.model.sheet import ITEM_ACTION, Block, Extra, Node, Sheet, visible
+from fairledger.model.sheet import ITEM_ACTION, Block, Extra, Node, Sheet, quoted, visible
 from fairledger.model.suggest import did_you_mean
 from fairledger.storage.files import MOST_LEVELS, declared_as, decode_as
 
@@ -141,7 +141,7 @@ class FileReader:
             self.find("root-element", f"the root element is <{visible(tag.localname)}>", self.places.of(root), hint)
             return self.reading([], [])
         if tag.namespace != NAMESPACE:
-            told = f"the namespace is {visible(tag.namespace)!r}" if tag.namespace else "the namespace is missing"
+            told = f"the namespace is {quoted(tag.namespace)}" if tag.namespace else "the namespace is missing"
             self.find("namespace", told, self.places.of(root), f'write <unattend xmlns="{NAMESPACE}">')
             self.namespace = tag.namespace
             self.lead = f"{{{tag.namespace}" if tag.namespace else ""
@@ -180,7 +180,7 @@ class FileReader:
             )
             return
         if pass_ not in names:
-            told = f"there is no pass {visible(pass_)!r}"
+            told = f"there is no pass {quoted(pass_)}"
             self.find("pass-unknown", told, self.places.of(element), did_you_mean(pass_, names), pass_=pass_)
         if element.get("wasPassProcessed") == "true":
             told = f"the pass {visible(pass_)} is marked as done: setup passes it over"
@@ -234,7 +234,7 @@ class FileReader:
             given = element.get(attribute)
             if given == wanted or (given and attribute == "processorArchitecture"):
                 continue
-            told = f"is {visible(given)!r}" if given is not None else "is missing"
+            told = f"is {quoted(given)}" if given is not None else "is missing"
             hint = f'write {attribute}="{wanted}"'
             self.find("component-attributes", f"{attribute} {told}", origin, hint, pass_=pass_, component=name)
         known = self.catalog.anywhere(name)
@@ -295,7 +295,7 @@ class FileReader:
             text = str(value)
             if full == _ACTION:
                 if text not in _ACTIONS and setting is not None:
-                    told = f"an item cannot be told to {visible(text)!r}"
+                    told = f"an item cannot be told to {quoted(text)}"
                     self.find_at(spot, "list-action", told, origin, _SAY_ADD, setting=setting.path)
                 if text != "add":
                     kept.append(Node(ITEM_ACTION, text, (), origin))

@@ -12,13 +12,13 @@ from fairledger.catalog.catalog import catalog_of
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.setting import Component
 from fairledger.families.casting import SCRIPT, Cast, Hole, Marks, is_open
-from fairledger.families.windows import servicing
+from fairledger.families.windows import extras, servicing
 from fairledger.families.windows.names import COMPONENT_ATTRIBUTES, NAMESPACE, WCM, XSI
 from fairledger.model.errors import ContentError
 from fairledger.model.finding import Finding, Severity, finding_at
 from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin, Place
-from fairledger.model.sheet import ITEM_ACTION, SECRET, Block, Companion, Extra, Node, Sheet, is_mark, visible
+from fairledger.model.sheet import ITEM_ACTION, SECRET, Block, Companion, Extra, Node, Sheet, is_mark, quoted
 from fairledger.model.values import SecretRef, escaped, halves
 
 _FORBIDDEN = pattern("[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
@@ -122,15 +122,12 @@ def _written(marks: Marks, block: Block, way: tuple[Node, ...], kind: str = "tex
 
 
 def _extra(extra: Extra) -> etree._Element:
-    """An element that was kept as it stood. Raises `ContentError` if it is none."""
-    try:
-        return etree.fromstring(extra.text, etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False))
-    except etree.XMLSyntaxError as error:
-        told = "what stands in [[extra]] is no well-formed element"
-        place = Place(origin=extra.origin)
-        raise ContentError(
-            [finding_at("extra-malformed", Severity.ERROR, told, place, "correct it, or take it out")]
-        ) from error
+    """An element that was kept as it stood. Raises `ContentError` if it cannot be."""
+    told, hint = extras.fault(extra.text)
+    kept = extras.element(extra.text)
+    if told or kept is None:
+        raise ContentError([finding_at("extra-malformed", Severity.ERROR, told, Place(origin=extra.origin), hint)])
+    return kept
 
 
 def _element(parent: etree._Element, way: tuple[Node, ...], known: Component | None, write: Write) -> None:
@@ -159,7 +156,7 @@ def _examine(sheet: Sheet) -> None:
             node = stack.pop()
             place = Place(block.pass_, block.component, node.name, node.origin)
             if not _NAME.fullmatch(node.name):
-                told = f"{visible(node.name)!r} cannot be the name of a setting"
+                told = f"{quoted(node.name)} cannot be the name of a setting"
                 findings.append(finding_at("setting-unknown", Severity.ERROR, told, place, "take it out"))
             if isinstance(node.value, str) and _FORBIDDEN.search(node.value):
                 findings.append(_forbidden(block, node.name, node.origin, node.value))

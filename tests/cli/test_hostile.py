@@ -1,0 +1,77 @@
+"""Files from strangers: what a person sees of them, as the installed program prints it."""
+
+from __future__ import annotations
+
+import json
+import re
+
+import pytest
+
+from factories import DESK
+
+NASTY = "q\nno errors\x1b[2J\x9b1A\x7f\u202e\u2066\r\x07"
+DRAFT = f"""format = 1
+[draft]
+title = {{0}}
+target = "{DESK}"
+[locale]
+language = {{0}}
+time_zone = {{0}}
+[identity]
+name = {{0}}
+owner = {{0}}
+[[disk]]
+fate = "wipe"
+partition = [{{{{ role = "system", label = {{0}}, grow = true }}}}]
+[account]
+local = [{{{{ name = {{0}}, groups = [{{0}}], password = {{{{ env = {{0}} }}}} }}}}]
+[join]
+domain = {{0}}
+account = {{0}}
+password = {{{{ file = {{0}} }}}}
+[answers.oobeSystem.{{0}}]
+{{0}} = {{0}}
+[[command]]
+name = {{0}}
+body = {{0}}
+[[silence]]
+rule = {{0}}
+because = {{0}}
+at = {{0}}
+""".format(json.dumps(NASTY).replace("\\u007f", "\x7f").replace("\x7f", "\\u007f"))
+KICKSTART = (
+    "#version=RHEL9\nlang x\x1b[2J\u202e\nstrange\x9b --a\x1b=\x07b\nuser --name=j\x1b[1A --groups=\u2066a\n"
+    "url --url=http://a\x1b/\n%post --log=/a\x1b\necho \x1b[8m\r\n%end\n%strange\x1b\nx\n%end\n"
+)
+XML = (
+    '<unattend xmlns="urn:schemas-microsoft-com:unattend"><settings pass="oobe\u202eSystem"><component name="a\x9b">'
+    "<b\u0301>\u2066x\x7f</b\u0301></component></settings></unattend>"
+)
+COMMANDS = [
+    *("check nasty.toml", "check nasty.toml --colour always", "show nasty.toml", "show --disk nasty.toml"),
+    *("explain nasty.toml", "questions nasty.toml", "write nasty.toml", "compare nasty.toml other.toml"),
+    *("carry nasty.toml --to windows-10-22h2", "check nasty.ks", "explain nasty.ks", "questions nasty.ks"),
+    *("adopt nasty.ks --out a.toml", "compare nasty.ks nasty.xml", "check nasty.xml", "explain nasty.xml"),
+    *("adopt nasty.xml --out b.toml", "explain nasty.toml --format html", "explain nasty.ks --format html"),
+    *("check nasty.toml --format json", "show nasty.toml --format json", "explain nasty.ks --format json"),
+    *("check nasty.ks --format sarif", "check nasty.ks --format junit", "find {0}", "about {0}", "check {0}", "{0}"),
+    *("set nasty.toml {0}={0}", "set nasty.ks lang={0}", "rule {0}", "values keyboard {0}", "profile show {0}"),
+    *("show nasty.toml --{0}", "profile list --library shelf", "profile check shelf"),
+]
+UNSEEN = re.compile("[\x00-\x08\x0b-\x1f\x7f-\x9f\u200e\u200f\u202a-\u202e\u2066-\u2069]")
+OURS = re.compile(r"\x1b\[(?:1;3[12]|1|2|0|3[1236])m")
+
+
+@pytest.mark.parametrize("line", COMMANDS)
+def test_nothing_steers_the_terminal_or_tells_lies_in_its_own_line(program, line):
+    program.file("nasty.toml", DRAFT)
+    program.file("other.toml", f'format = 1\n[draft]\ntarget = "{DESK}"\n')
+    program.file("nasty.ks", KICKSTART)
+    program.file("nasty.xml", XML)
+    program.file("shelf/locale/a.toml", 'format = 1\n[profile]\ntitle = "a\\nno errors\\u001b"\n')
+    words = [word.format(NASTY.replace("\x00", "")) for word in line.split(" ")]
+    done = program.any(*words)
+    told = done.stdout + done.stderr
+    assert told
+    assert not UNSEEN.findall(OURS.sub("", told) if "always" in line else told)
+    assert "html" in line or not re.search(r"^\s*no errors", told, re.MULTILINE)
