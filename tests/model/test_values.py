@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from fairledger.catalog.setting import Setting
 from fairledger.model.kinds import KINDS, complaint
-from fairledger.model.sheet import visible
+from fairledger.model.showing import visible
 from fairledger.model.size import Size, parse_size
 from fairledger.model.values import (
     SecretRef,

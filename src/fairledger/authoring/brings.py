@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from msgspec import Struct
 
-from fairledger.model.sheet import shown
+from fairledger.model.showing import shown
 from fairledger.subject.subject import Subject
 
 

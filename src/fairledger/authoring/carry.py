@@ -23,7 +23,7 @@ from fairledger.intent.intent import Intent
 from fairledger.model.errors import LedgerError, WrongUseError
 from fairledger.model.finding import Finding
 from fairledger.model.places import Origin
-from fairledger.model.sheet import shown
+from fairledger.model.showing import shown
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.target import Target
 from fairledger.subject.opening import Asked, looked_at, opened_draft

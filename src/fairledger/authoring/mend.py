@@ -18,7 +18,7 @@ from fairledger.catalog.own import Own
 from fairledger.catalog.seats import Seat, Seats
 from fairledger.families.interface import Family
 from fairledger.model.errors import LedgerError
-from fairledger.model.sheet import hidden_in
+from fairledger.model.showing import hidden_in
 from fairledger.storage.files import encoded, write_file
 from fairledger.subject.opening import Asked, looked_at
 from fairledger.subject.subject import FileKind, Opened, Subject

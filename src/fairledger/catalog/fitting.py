@@ -6,7 +6,8 @@ from fairledger.catalog.catalog import catalog_of
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import all_targets
-from fairledger.model.sheet import Sheet, visible
+from fairledger.model.sheet import Sheet
+from fairledger.model.showing import visible
 from fairledger.model.target import Target
 
 

@@ -12,7 +12,7 @@ from fairledger.cli.console import Console
 from fairledger.exchange.compare import Change, Comparison
 from fairledger.exchange.differ import Difference
 from fairledger.model.places import Origin
-from fairledger.model.sheet import shown, visible
+from fairledger.model.showing import discreet, shown, visible
 from fairledger.model.values import Scalar, Template
 from fairledger.subject.subject import Subject
 
@@ -164,7 +164,7 @@ def _row(name: str, value: Scalar | None, origin: Origin, one: Difference, conso
     where = f"{name}:{origin.line}" if origin.line and Path(origin.file).name == Path(name).name else name
     if origin.line and Path(origin.file).name != Path(name).name:
         where = f"{name} ({Path(origin.file).stem}:{origin.line})"
-    text = "-" if value is None else str(value) or "(empty)"
+    text = "-" if value is None else discreet(str(value)) or "(empty)"
     if isinstance(value, Template) and not one.secret:
         text += " (filled in, in the target's words)" if value.takes_forms else " (filled in as it is)"
     if value is not None and one.secret:

@@ -14,7 +14,7 @@ from fairledger.checks.engine import Report
 from fairledger.checks.rule import all_rules
 from fairledger.cli.report import short_name
 from fairledger.model.finding import Finding, Severity, reaches
-from fairledger.model.sheet import visible
+from fairledger.model.showing import visible
 
 _SCHEMA = "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json"
 _LEVELS = {Severity.ERROR: "error", Severity.WARNING: "warning", Severity.ADVICE: "note"}

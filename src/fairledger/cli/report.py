@@ -13,7 +13,7 @@ from fairledger.checks.engine import Report
 from fairledger.cli.console import Console
 from fairledger.events.questions import questions
 from fairledger.model.finding import Finding, Severity
-from fairledger.model.sheet import visible
+from fairledger.model.showing import discreet, visible
 from fairledger.profiles.library import SHIPPED
 from fairledger.subject.subject import FileKind, Subject
 
@@ -193,7 +193,7 @@ def _source(file: str, line: int, column: int | None, console: Console) -> None:
     lines = _lines(file)
     if not 0 < line <= len(lines):
         return
-    text = visible(lines[line - 1].replace("\t", " "))
+    text = visible(discreet(lines[line - 1].replace("\t", " ")))
     if any(word in text.lower() for word in _TELLING):
         return
     room = console.width - 20

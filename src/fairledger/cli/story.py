@@ -11,7 +11,7 @@ from typing import Any
 from fairledger.cli.console import Console
 from fairledger.events.event import Event, Weight
 from fairledger.events.story import Story
-from fairledger.model.sheet import visible
+from fairledger.model.showing import visible
 
 _STYLES = {Weight.DANGER: "error", Weight.CARE: "warning"}
 _MARKS = {Weight.DANGER: "!! ", Weight.CARE: "!  "}

@@ -12,7 +12,7 @@ from fairledger.checks.engine import Report
 from fairledger.cli.console import Console
 from fairledger.cli.report import manner, verdict
 from fairledger.model.places import Origin
-from fairledger.model.sheet import shown
+from fairledger.model.showing import discreet, shown
 from fairledger.model.size import Size
 from fairledger.subject.subject import Subject
 
@@ -72,10 +72,10 @@ def _listed(draft: Subject, *, overrides: bool) -> list[tuple[str, str, str]]:
     for one in draft.sheet.companions:
         kind = "script" if one.runs else "profile"
         lines.append(("pass", one.name, f"a {kind} beside the answer file, which calls it"))
-        lines += [(f"  | {text}", "", "") for text in one.told.split("\n")]
+        lines += [(f"  | {text}", "", "") for text in discreet(one.told).split("\n")]
     for extra in draft.sheet.extras:
         lines.append(("pass", f"below {extra.place}", "of another form, written as it stands"))
-        lines += [(f"  | {text}", "", "") for text in extra.text.split("\n")]
+        lines += [(f"  | {text}", "", "") for text in discreet(extra.text).split("\n")]
     return lines
 
 

@@ -17,7 +17,8 @@ from fairledger.families.casting import SCRIPT, Cast, Hole
 from fairledger.model.errors import WrongUseError
 from fairledger.model.finding import Finding, Severity, finding_at
 from fairledger.model.places import Place
-from fairledger.model.sheet import SECRET, visible
+from fairledger.model.sheet import SECRET
+from fairledger.model.showing import visible
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.values import SecretRef, blanks_of, fill
 from fairledger.profiles.secrets import Secrets

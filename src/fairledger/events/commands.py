@@ -13,7 +13,8 @@ from fairledger.events.teller import Teller
 from fairledger.events.warnings import warnings_of
 from fairledger.families.build import translate
 from fairledger.intent.command import COMMAND
-from fairledger.model.sheet import Block, Sheet, looks_secret, shown
+from fairledger.model.sheet import Block, Sheet
+from fairledger.model.showing import discreet, looks_secret, shown
 from fairledger.model.values import Scalar, blanks_of
 from fairledger.subject.subject import Subject
 
@@ -69,7 +70,7 @@ def tell(teller: Teller) -> Iterator[Event]:
             _bare(teller, seat),
             what=_title(seat, text, lies.body if lies is not None else "", how),
             severity=Weight.CARE if warned else Weight.NOTE,
-            quote="\n".join((whole, *rows)),
+            quote=discreet("\n".join((whole, *rows))),
             warnings=warned,
         )
 

@@ -10,7 +10,8 @@ from fairledger.events.commands import is_command
 from fairledger.events.event import Event, Weight
 from fairledger.events.teller import Teller
 from fairledger.intent.walk import said
-from fairledger.model.sheet import VALUE_KEY, looks_secret, shown, visible
+from fairledger.model.sheet import VALUE_KEY
+from fairledger.model.showing import discreet, looks_secret, shown, visible
 
 CHAPTER = "Further settings"
 
@@ -30,7 +31,7 @@ def tell(teller: Teller) -> Iterator[Event]:
             yield _event(seat, f"{subject.seats.title(root)}/{seat.shown}{value}", teller)
     for extra in subject.sheet.extras:
         told = f"something of another form stands below {visible(extra.place)}; it is not understood"
-        yield Event(chapter=CHAPTER, what=told, severity=Weight.CARE, sure=False, quote=extra.text)
+        yield Event(chapter=CHAPTER, what=told, severity=Weight.CARE, sure=False, quote=discreet(extra.text))
 
 
 def _is_told_elsewhere(seat: Seat) -> bool:

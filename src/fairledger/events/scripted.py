@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from fairledger.events import disks
 from fairledger.events.event import Event, Weight
 from fairledger.events.teller import Teller
-from fairledger.model.sheet import visible
+from fairledger.model.showing import visible
 from fairledger.subject.subject import with_sheet
 
 

@@ -8,7 +8,7 @@ from typing import Any
 from fairledger.intent.intent import Intent
 from fairledger.intent.part import Part
 from fairledger.intent.walk import FieldPath
-from fairledger.model.sheet import visible
+from fairledger.model.showing import visible
 from fairledger.model.values import SecretRef
 
 

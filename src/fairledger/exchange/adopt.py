@@ -28,7 +28,8 @@ from fairledger.intent.intent import Intent
 from fairledger.intent.walk import FieldPath, changed
 from fairledger.model.errors import ContentError, WrongUseError
 from fairledger.model.finding import Finding, Severity
-from fairledger.model.sheet import Block, Node, Sheet, hidden_in
+from fairledger.model.sheet import Block, Node, Sheet
+from fairledger.model.showing import hidden_in
 from fairledger.model.target import Target
 from fairledger.model.values import SecretRef, SecretSource, Template, fill
 from fairledger.profiles.document import read_document
@@ -216,8 +217,7 @@ class _Adopter:
 
     def plain(self, rest: Sheet) -> Sheet:
         """Blocks for the architecture that most are for, which need not say it."""
-        usual = self.arch()
-        named = tuple(replace(one, variant="" if one.variant == usual else one.variant) for one in rest.blocks)
+        named = tuple(replace(one, variant="" if one.variant == self.arch() else one.variant) for one in rest.blocks)
         return Sheet(named, tuple(one for one in rest.extras if not self.side.family.extra_fault(one.text)[0]))
 
     def profile(self, found: Mapping[str, object]) -> Adopted:

@@ -11,7 +11,8 @@ from msgspec.structs import replace
 from fairledger.catalog.setting import Component, Setting
 from fairledger.exchange.spelled import in_one_spelling
 from fairledger.model.places import NOWHERE, Origin
-from fairledger.model.sheet import NOTHING, VALUE_KEY, Block, Companion, Node, Sheet, looks_secret
+from fairledger.model.sheet import NOTHING, VALUE_KEY, Block, Companion, Node, Sheet
+from fairledger.model.showing import looks_secret
 from fairledger.model.values import Scalar
 from fairledger.profiles.hashes import hash_fits
 from fairledger.subject.subject import Subject

@@ -7,16 +7,14 @@ with ``@`` are attributes.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Container, Iterable, Iterator
+from collections.abc import Callable, Container, Iterator
 from operator import is_ as _is
-from typing import Any
 
 from msgspec import Struct
 from msgspec.structs import replace
 
-from fairledger.model.pattern import pattern
 from fairledger.model.places import NOWHERE, Origin
-from fairledger.model.values import Scalar, SecretRef, Template, blanks_of
+from fairledger.model.values import Scalar, SecretRef, blanks_of
 
 VALUE_KEY = "@keyValue"
 """An attribute that only tells items apart; numbers serve if nobody gives it."""
@@ -347,52 +345,3 @@ class SheetBuilder:
             children = tuple(child.frozen() for child in branch.children)
             blocks.append(Block(key[0], key[1], key[2], children, origin))
         return Sheet(tuple(blocks), (), tuple(self.companions))
-
-
-def shown(value: Any, *, secret: bool = False) -> str:
-    """A value as it may be shown to a person; ``secret`` hides plain text."""
-    if isinstance(value, SecretRef | Template):
-        return visible(str(value))
-    if secret and value not in (None, ""):
-        return "(hidden)"
-    return "" if value is None else visible(str(value))
-
-
-def visible(text: str) -> str:
-    """Text as it may be shown: control and direction-changing characters as escapes, no password of an address."""
-    if "://" in text and "@" in text:
-        text = _USER_INFORMATION.sub(r"\1(hidden)@", text)
-    if text.isprintable():
-        return text
-    return "".join(char if char.isprintable() else char.encode("unicode_escape").decode() for char in text)
-
-
-def quoted(text: str) -> str:
-    """Text as it may be shown, in quotes.
-
-    >>> print(quoted("a\\x1bb"))
-    'a\\x1bb'
-    """
-    return f"'{visible(text)}'"
-
-
-_USER_INFORMATION = pattern(r"(\b[A-Za-z][A-Za-z0-9+.-]{1,15}://[^/\s:@]{1,200}:)[^/\s@]+@")
-
-
-def hidden_in(text: str, secrets: Iterable[str]) -> str:
-    """Text in which no secret stands any more, neither as it is nor as XML writes it."""
-    from html import escape
-
-    for secret in secrets:
-        for written in {secret.strip(), escape(secret.strip(), quote=False)} - {""}:
-            text = text.replace(written, "(hidden)")
-    return text
-
-
-_SECRET = ("password", "passphrase", "secret", "token", "wpakey", "privatekey")
-
-
-def looks_secret(name: str) -> bool:
-    """Whether a setting that no catalog knows is better not shown, by its name."""
-    folded = name.casefold()
-    return any(word in folded for word in _SECRET)

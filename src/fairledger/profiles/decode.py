@@ -13,7 +13,7 @@ from fairledger.intent.walk import FieldPath, names_of
 from fairledger.model.finding import Finding, Severity
 from fairledger.model.items import labels
 from fairledger.model.places import Origin, Place
-from fairledger.model.sheet import quoted
+from fairledger.model.showing import quoted
 from fairledger.model.size import Size, open_size, parse_size
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.values import SecretRef, SecretSource, Template, parse_text

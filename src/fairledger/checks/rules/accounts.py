@@ -16,7 +16,7 @@ from fairledger.intent.command import COMMAND
 from fairledger.intent.identity import IDENTITY
 from fairledger.intent.join import JOIN
 from fairledger.model.finding import Severity
-from fairledger.model.sheet import quoted, visible
+from fairledger.model.showing import quoted, visible
 
 _OBSERVER = '[account]\nlocal = [{ name = "observer", groups = ["Administrators"], password = { env = "PW" } }]\n'
 _SERVER = '[draft]\ntarget = "windows-server-2022"\nfirmware = "uefi"\n[start]\nadministrator = "hide"\n'

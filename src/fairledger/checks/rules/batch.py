@@ -13,7 +13,7 @@ from fairledger.intent.command import Command
 from fairledger.model.finding import Severity
 from fairledger.model.pattern import pattern
 from fairledger.model.places import Placed
-from fairledger.model.sheet import visible
+from fairledger.model.showing import visible
 
 _SCRIPT = '[[command]]\ninterpreter = "cmd"\n'
 _REMARK = pattern(r"^\s*@?(?:rem\b|::).*$", re.MULTILINE | re.IGNORECASE)

@@ -11,7 +11,7 @@ from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View
 from fairledger.model.finding import Severity
 from fairledger.model.kinds import choices_of
-from fairledger.model.sheet import visible
+from fairledger.model.showing import visible
 
 _LINUX = "#version=RHEL9\n"
 

@@ -14,7 +14,8 @@ from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View, judge
 from fairledger.model.finding import Severity
 from fairledger.model.kinds import choices_of, complaint
-from fairledger.model.sheet import is_mark, quoted, visible
+from fairledger.model.sheet import is_mark
+from fairledger.model.showing import quoted, visible
 from fairledger.model.suggest import did_you_mean
 
 _OWNER = '[answers.specialize.Microsoft-Windows-Shell-Setup]\nRegisteredOwner = "Larkmoor"\n'

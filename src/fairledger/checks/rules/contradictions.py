@@ -18,7 +18,7 @@ from fairledger.intent.packages import PACKAGES
 from fairledger.intent.services import SERVICES
 from fairledger.model.finding import Severity
 from fairledger.model.places import Placed
-from fairledger.model.sheet import visible
+from fairledger.model.showing import visible
 
 _LINUX = "#version=RHEL9\n"
 _TWO_LANGUAGES = (

@@ -13,7 +13,7 @@ from fairledger.checks.rule import Hit, rule
 from fairledger.checks.view import View
 from fairledger.intent.disk import DISK, Disk, Partition
 from fairledger.model.finding import Severity
-from fairledger.model.sheet import visible
+from fairledger.model.showing import visible
 from fairledger.model.size import Size
 from fairledger.model.target import Target
 

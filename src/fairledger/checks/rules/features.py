@@ -14,7 +14,7 @@ from fairledger.checks.view import View
 from fairledger.intent.features import FEATURES
 from fairledger.model.finding import Severity
 from fairledger.model.places import Placed, line_below
-from fairledger.model.sheet import visible
+from fairledger.model.showing import visible
 from fairledger.model.suggest import slipped
 
 _KINDS = {"on": "feature", "off": "feature", "add": "capability", "remove": "capability"}

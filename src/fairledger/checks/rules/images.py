@@ -10,7 +10,7 @@ from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View
 from fairledger.intent.image import IMAGE
 from fairledger.model.finding import Severity
-from fairledger.model.sheet import visible
+from fairledger.model.showing import visible
 from fairledger.model.suggest import did_you_mean, nearest
 
 

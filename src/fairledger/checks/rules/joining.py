@@ -11,7 +11,7 @@ from fairledger.checks.view import View
 from fairledger.intent.identity import IDENTITY
 from fairledger.intent.join import JOIN
 from fairledger.model.finding import Severity
-from fairledger.model.sheet import quoted, visible
+from fairledger.model.showing import quoted, visible
 
 _DOMAIN = '[join]\ndomain = "larkmoor.example"\n'
 _JOINED = _DOMAIN + 'account = "joiner"\npassword = { env = "PW" }\n'

@@ -13,7 +13,7 @@ from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View, judge
 from fairledger.intent.licence import LICENCE
 from fairledger.model.finding import Severity
-from fairledger.model.sheet import visible
+from fairledger.model.showing import visible
 from fairledger.model.values import SecretRef
 
 _XML = (

@@ -16,7 +16,7 @@ from fairledger.intent.locale import LOCALE
 from fairledger.model.finding import Severity
 from fairledger.model.pattern import pattern
 from fairledger.model.places import line_below
-from fairledger.model.sheet import visible
+from fairledger.model.showing import visible
 
 _COMMAND = "[[command]]\nbody = '{}'\n"
 _KEEPER = '[account]\nlocal = [{ name = "keeper", groups = ["Administrators"], password = { env = "PW" } }]\n'

@@ -12,7 +12,7 @@ from fairledger.checks.view import View
 from fairledger.intent.network import NETWORK, Interface
 from fairledger.model.addresses import read_address, read_interface, read_interface_4
 from fairledger.model.finding import Severity
-from fairledger.model.sheet import visible
+from fairledger.model.showing import visible
 
 if TYPE_CHECKING:
     from ipaddress import IPv4Interface, IPv4Network

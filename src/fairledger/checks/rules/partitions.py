@@ -12,7 +12,7 @@ from fairledger.intent.disk import DISK, Disk, Partition
 from fairledger.intent.volume import VOLUME
 from fairledger.model.finding import Severity
 from fairledger.model.places import Placed
-from fairledger.model.sheet import visible
+from fairledger.model.showing import visible
 from fairledger.model.size import Size
 
 _HEAD = '[disk]\nfate = "wipe"\npartition = [\n'

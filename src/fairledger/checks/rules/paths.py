@@ -10,7 +10,7 @@ from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View, judge
 from fairledger.model.finding import Severity
 from fairledger.model.pattern import pattern
-from fairledger.model.sheet import visible
+from fairledger.model.showing import visible
 
 _WHOLE = pattern(r"(?:[A-Za-z]:\\|\\\\|%|\$|\.{1,2}\\|https?:).*", 16)  # over lines
 _LOGO = "[answers.specialize.Microsoft-Windows-Shell-Setup.OEMInformation]\nLogo = '{}'\n"

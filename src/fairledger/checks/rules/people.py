@@ -13,7 +13,7 @@ from fairledger.intent.account import ACCOUNT
 from fairledger.intent.identity import IDENTITY
 from fairledger.model.finding import Severity
 from fairledger.model.pattern import pattern
-from fairledger.model.sheet import quoted, visible
+from fairledger.model.showing import quoted, visible
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.values import SecretRef
 

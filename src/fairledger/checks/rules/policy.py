@@ -12,7 +12,7 @@ from fairledger.intent.account import ACCOUNT, Account
 from fairledger.intent.identity import IDENTITY
 from fairledger.intent.join import JOIN
 from fairledger.model.finding import Severity
-from fairledger.model.sheet import visible
+from fairledger.model.showing import visible
 from fairledger.model.values import SecretRef
 
 _ONE = '[account]\nlocal = [{ name = "observer", groups = ["Administrators"], password = { env = "PW" }'

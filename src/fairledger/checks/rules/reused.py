@@ -12,7 +12,7 @@ from fairledger.intent.disk import DISK
 from fairledger.intent.volume import VOLUME
 from fairledger.model.finding import Severity
 from fairledger.model.pattern import pattern
-from fairledger.model.sheet import visible
+from fairledger.model.showing import visible
 
 _LINUX = "#version=RHEL9\n"
 _WHOLE = _LINUX + "clearpart --all --drives=sda\n"

@@ -20,7 +20,7 @@ from fairledger.intent.disk import DISK
 from fairledger.model.finding import Severity
 from fairledger.model.pattern import pattern
 from fairledger.model.places import Placed, line_below
-from fairledger.model.sheet import visible
+from fairledger.model.showing import passwords_in, visible
 
 _LINUX = "#version=RHEL9\n"
 _EARLY = ("setup-starts", "disks-made", "installed")
@@ -245,9 +245,6 @@ def script_empty(view: View) -> Iterator[Hit]:
             yield Hit(here, "the script is empty", "take it out")
 
 
-_TOLD_OPENLY = pattern(r"echo\s+.*\|(?!.*\bchpasswd\s+(?:-e|--encrypted)\b)")
-
-
 @rule(
     "script-secret",
     Severity.WARNING,
@@ -258,8 +255,7 @@ _TOLD_OPENLY = pattern(r"echo\s+.*\|(?!.*\bchpasswd\s+(?:-e|--encrypted)\b)")
 )
 def script_secret(view: View) -> Iterator[Hit]:
     """Commands with a password in them; it is not told."""
-    for here, one, match in found_in(view, signs.SECRETS):
-        if "chpasswd" in match[0] and not _TOLD_OPENLY.search(one.body):
-            continue
-        told = "a password seems to stand in the command"
-        yield Hit(here, told, "use the account section with a reference to a secret")
+    for here, one in commands_of(view):
+        if passwords_in(_code(one.body)):
+            told = "a password seems to stand in the command"
+            yield Hit(here, told, "use the account section with a reference to a secret")

@@ -12,7 +12,7 @@ from fairledger.checks.view import View
 from fairledger.model.finding import Severity
 from fairledger.model.pattern import pattern
 from fairledger.model.places import line_below
-from fairledger.model.sheet import visible
+from fairledger.model.showing import visible
 from fairledger.model.suggest import slipped
 
 _LINUX = "#version=RHEL9\n"

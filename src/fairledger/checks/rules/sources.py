@@ -9,7 +9,7 @@ from fairledger.checks.rule import Hit, rule
 from fairledger.checks.view import View
 from fairledger.intent.source import SOURCE
 from fairledger.model.finding import Severity
-from fairledger.model.sheet import visible
+from fairledger.model.showing import visible
 
 _HEAD = "#version=RHEL9\n"
 

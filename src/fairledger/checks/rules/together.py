@@ -11,7 +11,7 @@ from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View
 from fairledger.model.finding import Severity
 from fairledger.model.places import Origin, Place
-from fairledger.model.sheet import visible
+from fairledger.model.showing import visible
 from fairledger.model.suggest import did_you_mean
 
 _OWNER = '[answers.specialize.Microsoft-Windows-Shell-Setup]\nRegisteredOwner = "Larkmoor"\n'

@@ -20,7 +20,7 @@ from fairledger.intent.services import SERVICES
 from fairledger.intent.source import SOURCE
 from fairledger.model.finding import Severity
 from fairledger.model.pattern import pattern
-from fairledger.model.sheet import visible
+from fairledger.model.showing import visible
 
 _LINUX = "#version=RHEL9\n"
 _HASH = "--iscrypted $6$abcdefgh$" + "x" * 86 + "\n"

@@ -13,7 +13,7 @@ from fairledger.checks.view import View
 from fairledger.intent.command import Command
 from fairledger.model.finding import Severity
 from fairledger.model.places import line_below
-from fairledger.model.sheet import visible
+from fairledger.model.showing import visible
 
 
 def _fits(use: Use, one: Command, call: Call) -> bool:

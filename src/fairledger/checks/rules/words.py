@@ -26,7 +26,7 @@ from fairledger.model.finding import Severity
 from fairledger.model.kinds import KINDS
 from fairledger.model.pattern import pattern
 from fairledger.model.places import line_below
-from fairledger.model.sheet import quoted, visible
+from fairledger.model.showing import quoted, visible
 from fairledger.model.suggest import did_you_mean, nearest, slipped
 
 _LINUX = "#version=RHEL9\n"

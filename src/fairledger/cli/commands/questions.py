@@ -95,7 +95,7 @@ def _address(one: Asked, subject: Subject) -> str:
 
 
 def _value(one: Asked) -> str:
-    from fairledger.model.sheet import shown
+    from fairledger.model.showing import shown
 
     seat = one.by
     if seat is None or seat.value is None:

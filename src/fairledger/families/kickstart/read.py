@@ -15,7 +15,8 @@ from fairledger.families.kickstart.tokens import Token
 from fairledger.model.finding import Finding, Severity
 from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin
-from fairledger.model.sheet import Block, Extra, Node, Sheet, visible
+from fairledger.model.sheet import Block, Extra, Node, Sheet
+from fairledger.model.showing import visible
 from fairledger.model.suggest import did_you_mean
 from fairledger.storage.files import MOST_LEVELS, decode, read_bytes
 

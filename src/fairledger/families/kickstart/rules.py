@@ -16,7 +16,7 @@ from fairledger.families.kickstart.statements import taken_in
 from fairledger.intent.disk import DISK
 from fairledger.model.finding import Severity
 from fairledger.model.places import line_below
-from fairledger.model.sheet import quoted, visible
+from fairledger.model.showing import quoted, visible
 from fairledger.model.suggest import slipped
 
 _FIRST = "#version=RHEL9\n"

@@ -16,6 +16,7 @@ SECTIONS = (
     *("addon", "anaconda", "certificate", "firstboot"),
 )
 _NO_SECTIONS = ("end", "include", "ksappend")
+_QUOTE = pattern(r"[\"'\\]")
 _HEADER = pattern(r"%([a-z-]+)")
 
 
@@ -23,6 +24,18 @@ def section_of(line: str) -> str:
     """The name behind the percent sign, if that is a line's first word; else nothing. Words that go on are others."""
     match = _HEADER.fullmatch(line.split(None, 1)[0]) if "%" in line and line.strip() else None
     return match[1] if match else ""
+
+
+def _header(line: str) -> str:
+    """As `section_of`, for a line that stands in no section: there the installer takes the quotes off first."""
+    named = section_of(line)
+    if named or "%" not in line or _QUOTE.search(line.split(None, 1)[0]) is None:
+        return named
+    try:
+        words = split(line)
+    except QuoteError:
+        return ""
+    return section_of(words[0].text) if words and words[0].text.split() == [words[0].text] else ""
 
 
 def taken_in(body: str) -> list[int]:
@@ -88,7 +101,7 @@ class SourceText:
         while number < len(self._starts):
             start, line = self._line(number)
             bare = line.strip()
-            header = section_of(bare)
+            header = _header(bare)
             if not bare or bare.startswith("#"):
                 number += 1
             elif header in SECTIONS:

@@ -17,7 +17,8 @@ from fairledger.model.errors import ContentError
 from fairledger.model.finding import Finding, Severity, finding_at
 from fairledger.model.pattern import pattern
 from fairledger.model.places import Place
-from fairledger.model.sheet import Block, Extra, Node, Sheet, quoted
+from fairledger.model.sheet import Block, Extra, Node, Sheet
+from fairledger.model.showing import quoted
 from fairledger.model.target import Target
 
 COMMANDS = "setup"

@@ -5,7 +5,7 @@ from __future__ import annotations
 from lxml import etree
 
 from fairledger.families.windows.names import NAMESPACE
-from fairledger.model.sheet import visible
+from fairledger.model.showing import visible
 
 
 def element(text: str) -> etree._Element | None:

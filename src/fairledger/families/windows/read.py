@@ -21,7 +21,8 @@ from fairledger.model.errors import FileTroubleError
 from fairledger.model.finding import Finding, Severity
 from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin
-from fairledger.model.sheet import ITEM_ACTION, Block, Extra, Node, Sheet, quoted, visible
+from fairledger.model.sheet import ITEM_ACTION, Block, Extra, Node, Sheet
+from fairledger.model.showing import quoted, visible
 from fairledger.model.suggest import did_you_mean
 from fairledger.storage.files import MOST_LEVELS, declared_as, decode_as
 

@@ -16,7 +16,7 @@ from fairledger.intent.disk import DISK
 from fairledger.model.finding import Severity
 from fairledger.model.pattern import pattern
 from fairledger.model.places import line_below
-from fairledger.model.sheet import visible
+from fairledger.model.showing import visible
 from fairledger.model.suggest import did_you_mean, nearest
 
 _COMMAND = '[[command]]\nname = "wind"\n'

@@ -18,7 +18,8 @@ from fairledger.model.errors import ContentError
 from fairledger.model.finding import Finding, Severity, finding_at
 from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin, Place
-from fairledger.model.sheet import ITEM_ACTION, SECRET, Block, Companion, Extra, Node, Sheet, is_mark, quoted
+from fairledger.model.sheet import ITEM_ACTION, SECRET, Block, Companion, Extra, Node, Sheet, is_mark
+from fairledger.model.showing import quoted
 from fairledger.model.values import SecretRef, escaped, halves
 
 _FORBIDDEN = pattern("[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")

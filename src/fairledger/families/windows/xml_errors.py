@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 from fairledger.model.pattern import pattern
-from fairledger.model.sheet import visible
+from fairledger.model.showing import visible
 
 _MISMATCH = pattern(r"Opening and ending tag mismatch: (\S+) line (\d+) and (\S+?),")
 
