@@ -185,7 +185,7 @@ def test_the_json_contract():
     value = msgspec.json.decode(
         msgspec.json.encode(as_json([check('[locale]\nlanguage = "en-UK"\nkeyboards = ["gb"]\n')]))
     )
-    assert list(value) == ["command", "files", "errors", "warnings", "advice", "questions"]
+    assert list(value) == ["command", "files", "errors", "warnings", "advice", "questions", "silenced", "left_out"]
     assert (value["command"], value["errors"], value["warnings"], value["advice"]) == ("check", 1, 0, 0)
     (file,) = value["files"]
     assert (file["family"], file["target"]) == ("windows", DESK)

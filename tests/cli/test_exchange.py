@@ -335,6 +335,13 @@ def test_rules_are_explained_chosen_and_silenced(desk):
     desk.file("quiet.toml", quiet)
     assert "silence-unused" in desk("check", "quiet.toml", "--fail-on", "warning", status=1).stdout
     desk.file("quiet.toml", quiet.replace('at = "DiskConfiguration"\n', ""))
-    assert "disk-wiped" not in desk("check", "quiet.toml", "--fail-on", "warning").stdout
+    told = desk("check", "quiet.toml", "--fail-on", "warning").stdout
+    assert "[disk-wiped]" not in told
+    assert "1 silenced (disk-wiped)" in told
+    loud = '[[answers.specialize.Microsoft-Windows-Deployment.RunSynchronous.RunSynchronousCommand]]\nPath = "net user a Kes-7 /add"\n'
+    desk.file("loud.toml", DRAFT + loud + '[[silence]]\nrule = "script-secret"\nbecause = "x"\n')
+    told = desk("check", "loud.toml").stdout
+    assert "[script-secret]" in told
+    assert "script-secret cannot be silenced" in told
     desk.file("quiet.toml", quiet.replace('because = "new desks"\n', ""))
     assert "says because of what" in desk("check", "quiet.toml", status=1).stdout

@@ -25,6 +25,10 @@ class Report(Struct, frozen=True):
     """Worst first."""
     unknown: int = 0
     """Of how many questions nobody knows whether they are asked."""
+    silenced: tuple[Finding, ...] = ()
+    """What the draft silences."""
+    left_out: int = 0
+    """How many findings nobody wanted to hear this time."""
 
     @property
     def file(self) -> str:
@@ -55,6 +59,8 @@ class Report(Struct, frozen=True):
             bare if isinstance(self.of, Subject) else replace(self.of, data=b"", document=None),
             self.findings,
             self.unknown,
+            self.silenced,
+            self.left_out,
         )
 
 
@@ -63,11 +69,11 @@ def check(one: Opened) -> Report:
     if not isinstance(one, Subject) or not one.whole:
         return Report(one, in_order(one.findings))
     findings: Sequence[Finding] = (*one.findings, *findings_of(one))
-    if one.draft is not None:
-        findings = heard(findings, one.draft.silences)
+    silences = one.draft.silences if one.draft is not None else ()
+    findings, silenced = heard(findings, silences) if silences else (findings, ())
     if one.kind is FileKind.ANSWERS:
         findings = [replace(each, file=one.file) if each.line and not each.file else each for each in findings]
-    return Report(one, in_order(findings), unknown_in(one))
+    return Report(one, in_order(findings), unknown_in(one), in_order(silenced))
 
 
 def told_once(findings: Sequence[Finding]) -> tuple[Finding, ...]:

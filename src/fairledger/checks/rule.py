@@ -53,9 +53,16 @@ class Rule(Struct, frozen=True):
     """The only family in whose files it finds something; empty for all."""
     by_itself: bool = False
     """Whether it speaks of a value by itself, so that nothing said elsewhere can make it right."""
+    always: bool = False
+    """Whether no draft can silence it: broken syntax, open placeholders, escaping, secrets."""
 
 
 _RULES: dict[str, Rule] = {}
+
+
+def can_be_silenced(id: str) -> bool:  # noqa: A002 - the rule's own word
+    """Whether a draft may silence a rule: one that is known, and that does not speak always."""
+    return id in _RULES and not _RULES[id].always
 
 
 def told_by(id: str, view: View) -> bool:  # noqa: A002 - the rule's own word
@@ -74,6 +81,7 @@ def rule(
     silent: str,
     given: str = "",
     by_itself: bool = False,
+    always: bool = False,
 ) -> Callable[[Check], Check]:
     """Makes a function a rule. An id that exists already is refused."""
 
@@ -81,7 +89,7 @@ def rule(
         *_, above, module = check.__module__.split(".")
         family = above if module == "rules" else ""
         topic = family or module
-        _add(Rule(id, severity, says, source, fires, silent, given, check, topic, family, by_itself))
+        _add(Rule(id, severity, says, source, fires, silent, given, check, topic, family, by_itself, always))
         return check
 
     return register
@@ -99,7 +107,9 @@ def found_by_reader(
     family: str = "",
 ) -> None:
     """Describes a finding that the reader of a family, or the resolving of a draft, makes by itself."""
-    _add(Rule(id, severity, says, source, fires, silent, given, None, family or "structure", family))
+    always = severity == Severity.ERROR
+    topic = family or "structure"
+    _add(Rule(id, severity, says, source, fires, silent, given, None, topic, family, always=always))
 
 
 @cache

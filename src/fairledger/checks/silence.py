@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from fairledger.checks.rule import all_rules
+from fairledger.checks.rule import all_rules, can_be_silenced
 from fairledger.model.finding import Finding, Severity
 from fairledger.model.suggest import did_you_mean
 
@@ -15,17 +15,17 @@ if TYPE_CHECKING:
     from fairledger.profiles.document import Silence
 
 
-def heard(findings: Sequence[Finding], silences: Sequence[Silence]) -> tuple[Finding, ...]:
-    """The findings that nobody silenced, and what is wrong with the silences themselves."""
-    if not silences:
-        return tuple(findings)
-    out = list(findings)
+def heard(findings: Sequence[Finding], silences: Sequence[Silence]) -> tuple[tuple[Finding, ...], tuple[Finding, ...]]:
+    """The findings that nobody silenced, with what is wrong with the silences themselves; and those that are silenced."""
+    out, silenced = list(findings), []
     for one in silences:
         quiet = [finding for finding in out if finding.rule == one.rule and _there(finding, one.at)]
-        out = [finding for finding in out if finding not in quiet]
-        if not quiet:
-            out.append(_unused(one))
-    return tuple(out)
+        if quiet and can_be_silenced(one.rule):
+            out = [finding for finding in out if finding not in quiet]
+            silenced += quiet
+        else:
+            out.append(_unused(one, found=bool(quiet)))
+    return tuple(out), tuple(silenced)
 
 
 def _there(finding: Finding, at: str) -> bool:
@@ -40,11 +40,13 @@ def _there(finding: Finding, at: str) -> bool:
     return False
 
 
-def _unused(one: Silence) -> Finding:
+def _unused(one: Silence, *, found: bool) -> Finding:
     known = [rule.id for rule in all_rules()]
     place = f" at {one.at}" if one.at else ""
     if one.rule not in known:
         told, hint = f"there is no rule {one.rule!r} to be silenced", did_you_mean(one.rule, known)
+    elif found:
+        told, hint = f"the rule {one.rule} cannot be silenced", "correct what it finds, and take this out"
     else:
         told, hint = f"the rule {one.rule} finds nothing{place}, so that it need not be silenced", "take this out"
     origin = one.origin

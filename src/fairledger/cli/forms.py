@@ -22,7 +22,7 @@ _LEVELS = {Severity.ERROR: "error", Severity.WARNING: "warning", Severity.ADVICE
 
 def sarif(reports: Sequence[Report]) -> dict[str, Any]:
     """One run with every finding; rules are described once."""
-    found = [finding for report in reports for finding in report.findings]
+    found = [finding for report in reports for finding in (*report.findings, *report.silenced)]
     known = {one.id: one for one in all_rules()}
     ids = sorted({finding.rule for finding in found})
     rules = [
@@ -37,6 +37,10 @@ def sarif(reports: Sequence[Report]) -> dict[str, Any]:
         for name in ids
     ]
     results = [_result(finding, report, ids.index(finding.rule)) for report in reports for finding in report.findings]
+    for report in reports:
+        for finding in report.silenced:
+            quiet = {"suppressions": [{"kind": "inSource"}]}
+            results.append({**_result(finding, report, ids.index(finding.rule)), **quiet})
     driver = {"name": "Fair Ledger", "version": __version__, "rules": rules}
     run = {"tool": {"driver": driver}, "columnKind": "unicodeCodePoints", "results": results}
     return {"$schema": _SCHEMA, "version": "2.1.0", "runs": [run]}

@@ -51,7 +51,18 @@ def show_report(report: Report, console: Console) -> None:
 def verdict(reports: Sequence[Report]) -> str:
     """A sentence that says how things stand, and how many questions are left open."""
     asked = open_questions(reports)
-    return "; ".join(one for one in (_found(count(reports), asked), _left_open(asked, reports)) if one)
+    quiet = _quiet(reports)
+    found = _found(count(reports), asked)
+    found = "nothing else found" if quiet and found == "nothing found" else found
+    return "; ".join(one for one in (found, _left_open(asked, reports), quiet) if one)
+
+
+def _quiet(reports: Sequence[Report]) -> str:
+    """What is not told, and why."""
+    rules = dict.fromkeys(finding.rule for report in reports for finding in report.silenced)
+    silenced, left_out = sum(len(one.silenced) for one in reports), sum(one.left_out for one in reports)
+    told = [f"{silenced} silenced ({', '.join(rules)})"] if silenced else []
+    return ", ".join((*told, f"{left_out} left out") if left_out else told)
 
 
 def manner(reports: Sequence[Report]) -> str:
@@ -59,7 +70,8 @@ def manner(reports: Sequence[Report]) -> str:
     counts = count(reports)
     if counts[Severity.ERROR]:
         return "error"
-    return "warning" if counts[Severity.WARNING] or open_questions(reports) else "good"
+    care = counts[Severity.WARNING] or open_questions(reports) or _quiet(reports)
+    return "warning" if care else "good"
 
 
 def _found(counts: dict[Severity, int], asked: int) -> str:
@@ -110,6 +122,7 @@ def as_json(reports: Sequence[Report]) -> dict[str, Any]:
                 "family": report.family,
                 "target": report.target.id if report.target else None,
                 "findings": [finding_json(finding) for finding in report.findings],
+                "silenced": [finding_json(finding) for finding in report.silenced],
             }
             for report in reports
         ],
@@ -117,6 +130,8 @@ def as_json(reports: Sequence[Report]) -> dict[str, Any]:
         "warnings": counts[Severity.WARNING],
         "advice": counts[Severity.ADVICE],
         "questions": open_questions(reports),
+        "silenced": sum(len(report.silenced) for report in reports),
+        "left_out": sum(report.left_out for report in reports),
     }
 
 

@@ -57,7 +57,8 @@ def filled(prepared: Prepared, values: Mapping[str, str], secrets: Secrets | Non
     sheet = prepared.filled(values)
     subject = with_sheet(prepared.draft, sheet)
     found = [*prepared.findings_with(sheet), *_unfilled(prepared, values), *_unused(prepared, values)]
-    report = Report(subject, in_order(heard(found, prepared.resolved.silences)), prepared.unknown)
+    kept, silenced = heard(found, prepared.resolved.silences)
+    report = Report(subject, in_order(kept), prepared.unknown, in_order(silenced))
     machine = str(fill(prepared.machine, values))
     if any(finding.severity == Severity.ERROR for finding in report.findings):
         return Filled(report, machine)

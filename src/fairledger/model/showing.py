@@ -77,7 +77,6 @@ _PASSWORDS = tuple(
         r"\$[A-Z0-9_:]{0,40}(?:PASS|SECRET|TOKEN)[A-Z0-9_]{0,40}\s{0,9}=\s{0,9}(?=[\"']){word}",
         r"\brootpw\s{1,9}(?:--plaintext\s{1,9})?{word}",
         r"\bpass:{word}",
-        r"/ipk\s{1,9}{word}",
         r"\bConvertTo-SecureString\s{1,9}(?:-String\s{1,9})?{word}",
         r"\becho\s{1,9}(?P<secret>[^\n|>]{1,200})\|\s{0,9}(?:sudo\s{1,9})?passwd\s[^\n]{0,99}--stdin",
         r"\becho\s{1,9}[^\n|:>]{1,99}:(?P<secret>[^\n|>]{1,200})\|\s{0,9}(?:sudo\s{1,9})?chpasswd(?!\s{1,9}(?:-e|--encrypted))\b",
@@ -85,9 +84,12 @@ _PASSWORDS = tuple(
     )
 )
 _NEAR = (
-    *("pass", "rootpw", "/ipk", "/rp", "/pw", "net", "curl", "wget", "psexec", "mysql", "7z", "plink", "pscp"),
+    *("pass", "rootpw", "/rp", "/pw", "net", "curl", "wget", "psexec", "mysql", "7z", "plink", "pscp"),
     *("secret", "token", "securestring", "authorization"),
 )
+
+
+_KEY = pattern(r"/ipk\s{1,9}(?P<secret>[A-Za-z0-9-]{5,40})", re.IGNORECASE)
 
 
 def passwords_in(text: str) -> list[tuple[int, int]]:
@@ -105,7 +107,8 @@ _NO_SECRET = pattern(r"\s*[\"']?(?:\$6?\$?|/add|/delete|true|false|yes|no|null|n
 def discreet(text: str) -> str:
     """A text of a file without the passwords that seem to stand in commands."""
     out, at = [], 0
-    for start, end in passwords_in(text):
+    keys = [match.span("secret") for match in _KEY.finditer(text)] if "/ipk" in text.lower() else []
+    for start, end in sorted((*passwords_in(text), *keys)):
         if start >= at:
             out += [text[at:start], "(hidden)"]
         at = max(at, end)

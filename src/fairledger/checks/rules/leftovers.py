@@ -54,6 +54,7 @@ def _left() -> re.Pattern[str]:
     source=PRACTICE,
     fires=_XML.format("specialize", _SHELL, "<ComputerName>${name}</ComputerName>"),
     silent=_XML.format("specialize", _SHELL, "<ComputerName>LMR-DESK-01</ComputerName>"),
+    always=True,
 )
 def placeholder_left(view: View) -> Iterator[Hit]:
     """Values that look like something to be filled in. In drafts placeholders are values of their own, and pass."""
@@ -103,6 +104,7 @@ def _spaced(setting: Setting | None, text: str) -> bool:
     source=PRACTICE,
     fires="[licence]\naccept = true\nkey = 'XXXXX-XXXXX-XXXXX-XXXXX-XXXXX'\n",
     silent='[licence]\naccept = true\nkey = { env = "KEY" }\n',
+    always=True,
 )
 def key_placeholder(view: View) -> Iterator[Hit]:
     """Keys of one character, or counting up."""

@@ -98,6 +98,7 @@ _TOLD = pattern(r'(?i)\bpowershell(?:\.exe)?"?\s[^"]*-c(?:ommand)?\s+"(.*)$')
     source=f"{PRACTICE}, how values are written in XML",
     fires=_COMMAND.format("cmd /c echo wind &amp; echo tide"),
     silent=_COMMAND.format("cmd /c echo wind & echo tide"),
+    always=True,
 )
 def escaped_twice(view: View) -> Iterator[Hit]:
     """Values with the escapes of XML in them."""

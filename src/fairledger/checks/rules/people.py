@@ -161,6 +161,7 @@ def sign_in_off(view: View) -> Iterator[Hit]:
         'Name = "observer"\nPassword = { Value = "Kestrel-7-moor", PlainText = true }\n'
     ),
     silent=_ACCOUNT,
+    always=True,
 )
 def password_readable(view: View) -> Iterator[Hit]:
     """Secrets in the clear; advice where the installer knows no other way."""
@@ -190,6 +191,7 @@ def password_readable(view: View) -> Iterator[Hit]:
         'Name = "observer"\nPassword = { Value = "Kestrel-7-moor", PlainText = false }\n'
     ),
     silent=_ACCOUNT,
+    always=True,
 )
 def password_encoding(view: View) -> Iterator[Hit]:
     """Secrets in the clear that bear the mark of encoded ones. They are not told."""
@@ -206,6 +208,7 @@ def password_encoding(view: View) -> Iterator[Hit]:
     source=PRACTICE,
     fires='[account]\nlocal = [{ name = "observer", password = "Kestrel-7-moor" }]\n',
     silent=_ACCOUNT,
+    always=True,
 )
 def secret_in_draft(view: View) -> Iterator[Hit]:
     """Literal secrets where a reference belongs."""

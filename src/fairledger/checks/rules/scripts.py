@@ -252,6 +252,7 @@ def script_empty(view: View) -> Iterator[Hit]:
     source=PRACTICE,
     fires=_WINDOWS + 'body = "net user keeper Kestrel-7 /add"\n',
     silent=_WINDOWS + 'body = "net user keeper /active:yes"\n',
+    always=True,
 )
 def script_secret(view: View) -> Iterator[Hit]:
     """Commands with a password in them; it is not told."""

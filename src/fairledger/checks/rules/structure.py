@@ -34,6 +34,7 @@ found_by_reader(
     source=SELF,
     fires='[[extra]]\nplace = "unattend"\ntext = "<settings xmlns=\'urn:schemas-microsoft-com:unattend\'/>"\n',
     silent='[[extra]]\nplace = "unattend"\ntext = "<image xmlns=\'urn:larkmoor\'/>"\n',
+    always=True,
 )
 def extra_malformed(view: View) -> Iterator[Hit]:
     """Parts of the file's own language, and what has another form."""

@@ -123,8 +123,8 @@ def _hearing(options: argparse.Namespace) -> Callable[[Report], Report]:
             )
 
     def heard(report: Report) -> Report:
-        kept = (one for one in report.findings if (not only or one.rule in only) and one.rule not in leave)
-        return replace(report, findings=tuple(kept))
+        kept = tuple(one for one in report.findings if (not only or one.rule in only) and one.rule not in leave)
+        return replace(report, findings=kept, left_out=len(report.findings) - len(kept))
 
     return heard
 

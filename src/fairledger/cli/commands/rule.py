@@ -51,6 +51,9 @@ def _explain(one, console: Console) -> None:  # type: ignore[no-untyped-def]
         if text.strip():
             console.say(f"\n  {head}")
             console.lines(console.style(textwrap.indent(text.rstrip("\n"), "    "), "dim"))
+    if one.always:
+        console.say("\n  no draft can silence it")
+        return
     console.say(f'\n  silenced in a draft by [[silence]] with rule = "{one.id}" and because = "..."')
 
 
