@@ -9,6 +9,8 @@ from typing import Any
 from hypothesis import settings
 from msgspec.structs import replace
 
+from fairledger.catalog.own import Own
+from fairledger.catalog.setting import Component
 from fairledger.checks.engine import Report
 from fairledger.checks.engine import check as checked
 from fairledger.delivery.fill import filled
@@ -54,6 +56,9 @@ def check(text: str, folder: Path = NOWHERE, given: str = "", *, questions: bool
     if text.startswith(("#version=", "accepteula")):
         target = "el-9" if "--target" in told else None
         asked = {"target": target, "facts": facts, "root": Path(root) if root else None}
+        if "--catalog" in told:
+            gauge = Component(name="gauge", passes=("setup",))
+            asked["own"] = Own({"kickstart": {"gauge": gauge}}, told["--catalog"])
         return check_answers(text, "answer.ks", questions=questions, **asked)
     return check_draft(whole(text), folder / "desk.toml", questions=questions)
 

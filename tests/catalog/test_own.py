@@ -51,14 +51,14 @@ def test_shapes_rows_and_groups_unfold(folder):
 def test_what_stands_beside_a_draft_is_taken_in(folder):
     (folder / "shell.toml").write_text(
         'name = "Microsoft-Windows-Shell-Setup"\npasses = ["specialize"]\n'
-        '[settings]\n"Barometer" = { kind = "text", about = "Ours." }\n"TimeZone" = { kind = "text", about = "Ours." }\n'
+        '[settings]\n"Barometer" = { kind = "text", about = "Ours." }\n'
     )
     own = beside(folder.parents[1])
     catalog = Catalog("windows", target_named(DESK), own)
     assert catalog.named("Wind-Gauge").name in catalog.names()
     shell = catalog.component("Microsoft-Windows-Shell-Setup")
     assert {"Barometer", "ComputerName"} <= {one.path for one in shell.settings}
-    assert shell.setting("TimeZone").kind == "text"
+    assert shell.setting("TimeZone").kind == "time-zone"
     assert catalog.with_tail("Barometer")
     assert not catalog.with_tail("Mast/Windlass")
     assert Catalog("windows", target_named("windows-7"), own).setting("Larkmoor-Wind-Gauge", "Mast/Top") is None

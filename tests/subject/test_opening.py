@@ -6,8 +6,9 @@ from pathlib import Path
 
 import pytest
 
-from factories import DESK, NOWHERE, whole
-from fairledger.catalog.own import NOTHING
+from factories import DESK, NOWHERE, rules_of, whole
+from fairledger.catalog.own import own_catalog
+from fairledger.checks.engine import check as checked
 from fairledger.model.errors import ContentError, FileTroubleError, WrongUseError
 from fairledger.model.facts import DiskFacts, Facts, machine
 from fairledger.model.sheet import Block, Companion, Node, Sheet
@@ -146,9 +147,11 @@ def test_a_variant_and_a_catalog_beside_the_file_are_taken_in(tmp_path):
     (tmp_path / "catalog/kickstart").mkdir(parents=True)
     (tmp_path / "catalog/kickstart/strange.toml").write_text('name = "strange"\npasses = ["setup"]\nabout = "Ours."\n')
     path = tmp_path / "gate.ks"
-    assert looked_at(path, data=GATE).catalog.component("strange") is not None
-    assert looked_at(path, Asked(own=NOTHING), GATE).catalog.component("strange") is None
-    assert looked_at(NOWHERE / "gate.ks", data=GATE).catalog.component("strange") is None
+    assert looked_at(path, Asked(own=own_catalog(tmp_path / "catalog")), GATE).catalog.component("strange") is not None
+    assert looked_at(path, data=GATE).catalog.component("strange") is None
+    gate = looked_at(tmp_path / "gate.toml", data=b'format = 1\n[draft]\ntarget = "el-9"\n')
+    assert gate.catalog.component("strange") is not None
+    assert "catalog-added" in rules_of(checked(gate))
 
 
 def test_another_sheet_is_worked_out_anew():

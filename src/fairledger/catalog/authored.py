@@ -11,11 +11,13 @@ import msgspec
 
 from fairledger.catalog.setting import Component, Setting
 from fairledger.catalog.unfold import Rows, UnfoldError, unfolded
+from fairledger.model.bounded import trouble
 from fairledger.model.errors import CatalogError
 from fairledger.model.kinds import KINDS
 from fairledger.model.sheet import is_mark
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.toml_marks import Marks, marks_of
+from fairledger.storage.files import read_text
 
 SHAPES = "shapes.toml"
 """The file of a catalog folder that holds shapes, not a component."""
@@ -59,11 +61,11 @@ class _Author:
     def __init__(self, path: Path) -> None:
         self.path = path
         self.marks: Marks = {}
+        text = read_text(path)
         try:
-            text = path.read_text(encoding="utf-8-sig")
             self.data: dict[str, Any] = tomllib.loads(text)
             self.marks = marks_of(text)
-        except (OSError, ValueError, RecursionError) as error:
+        except (ValueError, RecursionError) as error:
             found = re.search(r"at line (\d+)", str(error))
             line = int(found[1]) if found else None
             raise CatalogError(f"not a catalog file: {error}", file=str(path), line=line) from error
@@ -143,10 +145,10 @@ class _Author:
             holds = is_mark(setting.name) or not setting.parent or by_path[setting.parent].kind in ("group", "list")
             if not holds:
                 self.trouble(f"{where}: it stands in a setting that takes a value", path)
-            try:
-                re.compile(setting.pattern)
-            except re.error as error:
-                self.trouble(f"{where}: pattern: {error}", path)
+            if setting.pattern and (wrong := trouble(setting.pattern)):
+                self.trouble(
+                    f"{where}: its pattern could take for ever: {wrong}", path, remedy="write it in a plainer way"
+                )
 
     def examine_names(self, component: Component, family: str) -> None:
         """Refuses passes and releases that do not exist."""

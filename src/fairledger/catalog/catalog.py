@@ -112,7 +112,7 @@ class Catalog:
         added = self._added.get(name)
         if packaged is None or added is None:
             return packaged or added
-        return joined(packaged, added)
+        return joined(packaged, added, self.own.folder)
 
     def _fitted(self, name: str) -> Component | None:
         whole = self._whole(name, self._keys.get(name))

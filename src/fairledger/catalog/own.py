@@ -12,16 +12,19 @@ from msgspec.structs import replace
 
 from fairledger.catalog.setting import Component, Setting
 from fairledger.model.errors import CatalogError, FileTroubleError
+from fairledger.model.showing import looks_secret
 from fairledger.model.suggest import did_you_mean
 
 FOLDER = "catalog"
-"""What such a folder is called beside a draft."""
+"""What such a folder is called beside a draft; beside an answer file it counts only where somebody names it."""
 
 
 class Own(Struct, frozen=True):
     """Components that were added, by family and name."""
 
     families: dict[str, dict[str, Component]] = {}
+    folder: str = ""
+    """Where they come from."""
 
     def of(self, family: str) -> dict[str, Component]:
         """Those of a family."""
@@ -56,20 +59,38 @@ def own_catalog(folder: Path) -> Own:
             )
         shapes = read_shapes(part)
         for path in component_files(part):
+            if not path.resolve().is_relative_to(part.resolve()):
+                raise CatalogError(
+                    "the file lies outside of the catalog's folder", file=str(path), remedy="copy it there"
+                )
             component = read_component(path, shapes, part.name)
+            if (open_ := _shows_secret(component)) is not None:
+                told = f"{open_.path} sounds like a secret, and would be shown"
+                raise CatalogError(told, file=str(path), remedy='write kind = "password", or choices')
             if component.name in found.setdefault(part.name, {}):
                 raise CatalogError(f"{component.name} stands in two files", file=str(path), remedy="join them")
             found[part.name][component.name] = component
-    return Own(found)
+    return Own(found, str(folder))
 
 
-def joined(packaged: Component, added: Component) -> Component:
-    """A packaged component with settings that were added; where both have one, the added one counts."""
-    settings: dict[str, Setting] = {one.path: one for one in packaged.settings}
-    settings.update({one.path: one for one in added.settings})
-    passes = (*packaged.passes, *(name for name in added.passes if name not in packaged.passes))
-    kept = tuple(
-        one if one.passes or passes == packaged.passes else replace(one, passes=packaged.passes)
-        for one in settings.values()
-    )
-    return replace(packaged, passes=passes, settings=kept)
+def _shows_secret(added: Component) -> Setting | None:
+    """A setting that sounds like a secret, and whose kind would show it."""
+    return next((one for one in added.settings if looks_secret(one.name) and one.kind in _TELLING), None)
+
+
+_TELLING = ("text", "path", "command", "hostname")
+"""Kinds whose values could be a password."""
+
+
+def joined(packaged: Component, added: Component, folder: str = "") -> Component:
+    """A packaged component with settings that were added. Raises `CatalogError` where one of them ships already."""
+    known = {one.path: one for one in packaged.settings}
+    stray = [name for name in added.passes if name not in packaged.passes]
+    if stray:
+        told = f"{added.name} does not stand in {', '.join(stray)}: a folder only adds settings"
+        raise CatalogError(told, file=folder, remedy=f"its passes are {', '.join(packaged.passes)}")
+    for one in added.settings:
+        if one.path in known and not (one.kind == known[one.path].kind and one.kind in ("group", "list")):
+            told = f"{added.name}/{one.path} ships with the catalog: a folder only adds"
+            raise CatalogError(told, file=folder, remedy="take it out")
+    return replace(packaged, settings=(*packaged.settings, *(one for one in added.settings if one.path not in known)))

@@ -163,8 +163,8 @@ def _bare(word: str, shell: str) -> str:
     return word
 
 
-_ASKS_CMD = pattern(r"^.*?\s/[cCkK]\s*(.*)$", re.DOTALL)
-_ASKS_POWERSHELL = pattern(r"^.*?\s-(?:c|co|com|comm|comma|comman|command)\s+(.*)$", re.IGNORECASE | re.DOTALL)
+_ASKS_CMD = pattern(r"^.*?\s/[cCkK](.*)$", re.DOTALL)
+_ASKS_POWERSHELL = pattern(r"^.*?\s-(?:c|co|com|comm|comma|comman|command)\s(.*)$", re.IGNORECASE | re.DOTALL)
 _PLAIN_OPTIONS = ("-noprofile", "-nop", "-noninteractive", "-noni", "-nologo", "-sta", "-mta")
 
 

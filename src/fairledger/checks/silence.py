@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 
 
 def heard(findings: Sequence[Finding], silences: Sequence[Silence]) -> tuple[tuple[Finding, ...], tuple[Finding, ...]]:
-    """The findings that nobody silenced, with what is wrong with the silences themselves; and those that are silenced."""
+    """What nobody silenced, with what is wrong with the silences themselves; and what is silenced."""
     out, silenced = list(findings), []
     for one in silences:
         quiet = [finding for finding in out if finding.rule == one.rule and _there(finding, one.at)]

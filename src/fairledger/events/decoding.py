@@ -17,7 +17,7 @@ _MADE = (
     pattern(r"""\bnet1?(?:\.exe)?\s+user\s+("[^"\n]+"|\S+)[^\n]*/add\b""", 2),
     pattern(r"""\bNew-LocalUser\s+(?:-Name\s+)?("[^"\n]+"|'[^'\n]+'|[^\s;|"'-][^\s;|"']*)""", 2),
 )
-_UNIX = pattern(r"(?:^|[;&|]\s*|\bsudo\s+)(?:\S*/)?(useradd|adduser)\s+([^\n;&|]+)", 8)
+_UNIX = pattern(r"(?:^|[;&|]\s*|\bsudo\s+)(?:\S*/)?(useradd|adduser)\s+([^\s;&|][^\n;&|]*)", 8)
 
 
 def decoded(command: str) -> tuple[str, ...]:

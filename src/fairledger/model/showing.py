@@ -98,10 +98,10 @@ def passwords_in(text: str) -> list[tuple[int, int]]:
     if not any(word in folded for word in _NEAR):
         return []
     found = (match.span("secret") for one in _PASSWORDS for match in one.finditer(text))
-    return sorted(span for span in found if not _NO_SECRET.fullmatch(text[slice(*span)]))
+    return sorted(span for span in found if not _NO_SECRET.fullmatch(text[slice(*span)].strip()))
 
 
-_NO_SECRET = pattern(r"\s*[\"']?(?:\$6?\$?|/add|/delete|true|false|yes|no|null|none)?[\"']?\s*", re.IGNORECASE)
+_NO_SECRET = pattern(r"[\"']?(?:\$6?\$?|/add|/delete|true|false|yes|no|null|none)?[\"']?", re.IGNORECASE)
 
 
 def discreet(text: str) -> str:

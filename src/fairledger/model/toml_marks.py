@@ -13,7 +13,7 @@ Marks = dict[Path, tuple[int, int]]
 """Path of keys and places (from 0) to line and column (from 1)."""
 
 _SPACE = re.compile(r"[ \t]*")
-_FILL = re.compile(r"(?:[ \t\r\n]+|#[^\n]*)*")
+_FILL = re.compile(r"(?:[ \t\r\n]|#[^\n]*\n)*(?:#[^\n]*)?")
 _BARE_KEY = re.compile(r"[A-Za-z0-9_-]+")
 _STRINGS = re.compile(r'"""(?:[^\\]|\\.)*?"{3,5}|\'\'\'.*?\'{3,5}|"(?:[^"\\\n]|\\.)*"|\'[^\'\n]*\'', re.DOTALL)
 _PLAIN = re.compile(r"[^,\]}#\n]*")

@@ -19,8 +19,9 @@ def read_bytes(path: Path) -> bytes:
     try:
         if path.is_dir():
             raise FileTroubleError("this is a folder, not a file", file=str(path), remedy="name a file inside it")
+        if path.exists() and not path.is_file():
+            raise FileTroubleError("this is a pipe or a device, not a file", file=str(path), remedy="save it first")
         with path.open("rb") as file:
-            # the size is not asked for first: a device or pipe has none
             data = file.read(MOST_BYTES + 1)
     except OSError as error:
         raise _trouble(path, error) from error

@@ -6,11 +6,10 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
-from msgspec.structs import replace
 
 from fairledger.catalog.catalog import catalog_of
 from fairledger.catalog.common import Common
-from fairledger.catalog.own import NOTHING, Own, beside
+from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.targets import target_named
 from fairledger.families.registry import family_named, family_of_file, family_surely
 from fairledger.families.stamps import stamped_for
@@ -36,7 +35,7 @@ class Asked(Struct, frozen=True, kw_only=True):
     root: Path | None = None
     """The folder in which files that an answer file takes in are looked for."""
     own: Own | None = None
-    """What is added to the catalog; without it the folder ``catalog/`` beside the file."""
+    """What is added to the catalog; without it the folder ``catalog/`` beside a draft."""
     selection: Selection | None = None
     """What is asked of a draft beyond what its file says."""
     common: Common | None = None
@@ -99,8 +98,6 @@ def looked_at(path: Path, asked: Asked = ALONE, data: bytes | None = None) -> Op
     data = read_bytes(path) if data is None else data
     if is_draft(data, path):
         return _drafted(data, path, asked)
-    if asked.own is None:
-        asked = replace(asked, own=beside(path.parent))
     return _answers(data, path, asked)
 
 

@@ -18,6 +18,7 @@ from fairledger.checks.view import View
 from fairledger.intent.command import Command
 from fairledger.intent.disk import DISK
 from fairledger.model.finding import Severity
+from fairledger.model.heredocs import here_documents, without_taken_in
 from fairledger.model.pattern import pattern
 from fairledger.model.places import Placed, line_below
 from fairledger.model.showing import passwords_in, visible
@@ -36,12 +37,6 @@ def _code(body: str) -> str:
     return "\n".join(line for line in body.split("\n") if not line.lstrip().startswith(_COMMENTS))
 
 
-@lru_cache(maxsize=2_000)
-def _own(code: str) -> str:
-    """A script without the texts that it takes in with <<, such as other scripts that it writes."""
-    return re.sub(r"<<-?[ \t]*(['\"]?)(\w+)\1(.*\n)(?s:.*?)^\t*\2$", r"\3", code, flags=re.MULTILINE)
-
-
 def found_in(
     view: View, sign: Sign, *, scripts: str = "", own: bool = False
 ) -> Iterator[tuple[Placed, Command, re.Match[str]]]:
@@ -50,7 +45,7 @@ def found_in(
         return
     codes = view.kept.once("codes", lambda: [(here, one, _code(one.body)) for here, one in commands_of(view)])
     for here, one, code in codes:
-        match = sign.found(_own(code) if own and "<<" in code else code)
+        match = sign.found(without_taken_in(code) if own and "<<" in code else code)
         if match is not None:
             yield here, one, match
 
@@ -202,9 +197,8 @@ def script_quote_open(view: View) -> Iterator[Hit]:
 @lru_cache(maxsize=1000)
 def _unclosed(script: str) -> bool:
     """Whether a shell script ends inside quotes; texts that are taken in with << are not looked through."""
-    opened = re.findall(r"(?<!<)<<-?\s*(['\"]?)([A-Za-z_]\w*)\1", script)
-    if opened or "<<" in script:  # what they take in is not looked through
-        return any(re.search(rf"^\t*{name}$", script, re.MULTILINE) is None for _, name in opened)
+    if "<<" in script:
+        return any(one.ends is None for one in here_documents(script))
     import shlex
 
     words = shlex.shlex(script, posix=True, punctuation_chars=True)

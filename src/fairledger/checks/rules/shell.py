@@ -10,6 +10,7 @@ from fairledger.checks.claims import KICKSTART, LINUX_TOOLS
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View
 from fairledger.model.finding import Severity
+from fairledger.model.heredocs import here_documents
 from fairledger.model.pattern import pattern
 from fairledger.model.places import line_below
 from fairledger.model.showing import visible
@@ -29,23 +30,15 @@ _LINUX = "#version=RHEL9\n"
 def text_worked_out(view: View) -> Iterator[Hit]:
     """Hashes in here-documents whose word is not quoted. The hash is not told."""
     for here, one in commands_of(view) if view.limits.scripts == "sh" else ():
-        ends, open_ = "", False
-        for row, line in enumerate(one.body.split("\n") if "<<" in one.body and "$" in one.body else ()):
-            if ends:
-                if line.strip("\t") == ends:
-                    ends = ""
-                elif open_ and _HASH_IN.search(line):
+        lines = one.body.split("\n")
+        for text in here_documents(one.body) if "$" in one.body else ():
+            for row in () if text.literal else range(text.first, text.ends or len(lines)):
+                if _HASH_IN.search(lines[row]):
                     told = "the shell works this text out, and the hash in it loses what stands behind its dollar signs"
-                    yield Hit(
-                        line_below(here.place, row), told, f"put the word behind << in quotes: <<'{visible(ends)}'"
-                    )
-                continue
-            begun = _BEGINS.search(line)
-            if begun:
-                ends, open_ = begun[2], not begun[1]
+                    hint = f"put the word behind << in quotes: <<'{visible(text.word)}'"
+                    yield Hit(line_below(here.place, row), told, hint)
 
 
-_BEGINS = pattern(r"<<-?[ \t]*(['\"\\]?)([A-Za-z_]\w*)")
 _HASH_IN = pattern(r"(?<!\\)\$(?:1|2[abxy]|5|6|y|gy)\$[./A-Za-z0-9]")
 
 

@@ -8,7 +8,8 @@ from fairledger.checks.claims import DRAFTS, PRACTICE, SELF
 from fairledger.checks.rule import Hit, found_by_reader, rule
 from fairledger.checks.view import View
 from fairledger.model.finding import Severity
-from fairledger.model.places import Place
+from fairledger.model.places import Origin, Place
+from fairledger.model.showing import visible
 
 _GOOD = "#version=RHEL9\nlang en_GB.UTF-8\n"
 
@@ -42,6 +43,25 @@ def extra_malformed(view: View) -> Iterator[Hit]:
         told, hint = view.family.extra_fault(extra.text)
         if told:
             yield Hit(Place(origin=extra.origin), told, hint)
+
+
+@rule(
+    "catalog-added",
+    Severity.ADVICE,
+    "A folder adds to the catalog what nobody has checked: what it knows is not told as unknown any more.",
+    source=SELF,
+    given="--catalog FOLDER",
+    fires=_GOOD,
+    silent="",
+)
+def catalog_added(view: View) -> Iterator[Hit]:
+    """The folder that was named, or that lies beside the draft."""
+    own = view.catalog.own
+    names = [name for found in own.families.values() for name in found]
+    if names:
+        some = ", ".join(map(visible, names[:3])) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
+        told = f"the folder {visible(own.folder)} adds to the catalog: {some}"
+        yield Hit(Place(origin=Origin(view.subject.file, 1)), told, "leave it out unless you know whose it is")
 
 
 found_by_reader(

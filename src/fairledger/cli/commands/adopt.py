@@ -33,7 +33,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace, console: Console) -> int:
     """Adopts, writes, and says what became of everything."""
-    from fairledger.catalog.own import beside
+    from fairledger.catalog.own import NOTHING
     from fairledger.exchange.adopt import Manner, adopt
     from fairledger.exchange.deposit import deposit
     from fairledger.storage.files import read_bytes
@@ -47,7 +47,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
         out,
         manner,
         target=options.target,
-        own=beside(options.file.parent) if own is None else own,
+        own=own or NOTHING,
     )
     written = deposit(adopted, out, parameters=options.parameters, replace=options.replace)
     if options.format == "json":

@@ -39,4 +39,4 @@ def explained(said: str, text: str) -> tuple[str, str]:
 
 
 def _short(said: str) -> str:
-    return visible(re.sub(r", line \d+, column \d+.*$", "", said).strip())
+    return visible(re.sub(r", line \d+, column \d.*", "", said).strip())
