@@ -24,6 +24,7 @@ class Seat:
         "block",
         "children",
         "component",
+        "holds_open",
         "name",
         "node",
         "parent",
@@ -56,6 +57,7 @@ class Seat:
         self.text: str | None = value if isinstance(value, str) else None
         """The value if it is plain text."""
         self.children: Sequence[Seat] = ()
+        self.holds_open: bool | None = None  # whether a value directly below is, once somebody asked
 
     @property
     def place(self) -> Place:
@@ -100,7 +102,10 @@ class Seat:
         """The nodes from the block down to this one; with them goes all that stands in them."""
         if self.parent is None:
             return ()
-        for beside in self.parent.children:
+        above = self.parent
+        if above.holds_open is None:
+            above.holds_open = any(isinstance(one, OpenSeat) for one in above.children)
+        for beside in above.children if above.holds_open else ():
             beside.look()
         return (*self.parent.way, self.node)
 
@@ -202,6 +207,7 @@ class Seats:
         """Every seat but the blocks themselves, in order."""
         self.rows: dict[tuple[str, str], dict[str, list[Seat]]] = {}
         """By pass and component: the seats at each path."""
+        self._looked_at: tuple[Sheet | None, bool] = (None, False)
         self._titled: dict[tuple[str, str], tuple[dict[int, str], bool]] = {}
         self.roots = [self._root(block) for block in sheet.blocks]
 
@@ -214,8 +220,14 @@ class Seats:
     @property
     def companions(self) -> tuple[Companion, ...]:
         """The scripts beside the answer file."""
-        self.trace.handed = self.trace.handed or any(blanks_of(one.body) for one in self._sheet.companions)
+        self.trace.handed = self.trace.handed or self._open_companions(self._sheet)
         return self._sheet.companions
+
+    def _open_companions(self, sheet: Sheet) -> bool:
+        """Whether something in the scripts of a sheet is open."""
+        if self._looked_at[0] is not sheet:
+            self._looked_at = sheet, any(blanks_of(one.body) for one in sheet.companions)
+        return self._looked_at[1]
 
     @cached_property
     def _first(self) -> tuple[Sheet, list[Node]]:

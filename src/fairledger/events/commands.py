@@ -13,6 +13,7 @@ from fairledger.events.teller import Teller
 from fairledger.events.warnings import warnings_of
 from fairledger.families.build import translate
 from fairledger.intent.command import COMMAND
+from fairledger.model.paths import path_ends
 from fairledger.model.sheet import Block, Sheet
 from fairledger.model.showing import discreet, looks_secret, shown
 from fairledger.model.values import Scalar, blanks_of
@@ -32,7 +33,7 @@ def tell(teller: Teller) -> Iterator[Event]:
     subject = teller.subject
     order = {name: at for at, name in enumerate(teller.passes)}
     seats = [one for one in subject.seats if is_command(one)]
-    beside = {one.name.replace("/", "\\"): one for one in subject.sheet.companions}
+    beside = {one.name: one for one in subject.sheet.companions}
     called = subject.family.companions_of(subject.sheet)
     lists: dict[int, int] = {}
     written = _written(subject)
@@ -49,7 +50,8 @@ def tell(teller: Teller) -> Iterator[Event]:
 
     for seat in sorted(seats, key=turn):
         text = (shown(seat.value) if seat.text is None else seat.text).strip("\n")
-        lies = next((one for name, one in beside.items() if name in text), None)
+        ends = set(path_ends(text)) if beside or called else set()
+        lies = next((beside[end] for end in path_ends(text) if end in beside), None) if beside else None
         script = lies.told if lies is not None else ""
         whole = f"{text}\n{script}".rstrip("\n")
         plain, how = subject.family.unwrapped(text)
@@ -61,7 +63,7 @@ def tell(teller: Teller) -> Iterator[Event]:
         judged = (runs if script and known else "" if known != COMMAND.name and known else whole, *hidden)
         warned = tuple(dict.fromkeys(word for one in judged for word in warnings_of(one)))
         warned += tuple(f"makes the account {one}" for text_ in judged for one in accounts_made(text_))
-        if not script and any(name.replace("/", "\\") in text for name in called):
+        if not script and any(name in ends for name in called):
             warned = (*warned, "calls a script that is not beside the file, so that it cannot be read here")
         rows = [
             f"{'runs' if one is plain else 'decoded'}: {line}" for one in hidden for line in one.strip().splitlines()

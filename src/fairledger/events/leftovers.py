@@ -20,11 +20,12 @@ def tell(teller: Teller) -> Iterator[Event]:
     """Every answer that nobody understood, and what has another form."""
     subject = teller.subject
     taken = subject.understood
+    around: dict[int, bool] = {}
     for root in subject.seats.roots:
         if not root.children and id(root.block) not in taken:
             yield _event(root, subject.seats.title(root), teller)
         for seat in root.walk()[1:]:
-            if id(seat.node) in taken or (seat.value is None and seat.children) or _is_told_elsewhere(seat):
+            if id(seat.node) in taken or (seat.value is None and seat.children) or _is_told_elsewhere(seat, around):
                 continue
             secret = seat.setting.secret if seat.setting is not None else looks_secret(seat.path)
             value = f" = {shown(seat.value, secret=secret)}" if seat.value is not None else ""
@@ -34,11 +35,15 @@ def tell(teller: Teller) -> Iterator[Event]:
         yield Event(chapter=CHAPTER, what=told, severity=Weight.CARE, sure=False, quote=discreet(extra.text))
 
 
-def _is_told_elsewhere(seat: Seat) -> bool:
+def _is_told_elsewhere(seat: Seat, around: dict[int, bool]) -> bool:
+    """``around`` keeps which parts hold a command."""
     # numbers only keep an order, which the order of the sentences tells
     numbered = seat.name == VALUE_KEY or (seat.setting is not None and seat.setting.ordinal)
-    beside = seat.parent.children if seat.parent is not None else ()
-    return numbered or is_command(seat) or any(is_command(one) for one in beside)
+    if numbered or seat.parent is None:
+        return numbered or is_command(seat)
+    if id(seat.parent) not in around:
+        around[id(seat.parent)] = any(is_command(one) for one in seat.parent.children)
+    return around[id(seat.parent)]
 
 
 def _event(seat: Seat, told: str, teller: Teller) -> Event:
@@ -68,10 +73,11 @@ def along(teller: Teller, section: str, chapter: str) -> Iterator[Event]:
     # a seat whose own field has a sentence needs no second word
     told = {id(one.node) for _, one in places if isinstance(one, Seat)}
     rows: list[Seat] = []
+    around: dict[int, bool] = {}
     for seat in (*subject.seats.roots, *subject.seats):
         holds = seat.value is not None or (seat.parent is None and not seat.children)
         mine = section in (subject.understood.get(id(seat.node)), subject.understood.get(id(seat.block)))
-        if holds and mine and not _is_told_elsewhere(seat) and id(seat.node) not in told:
+        if holds and mine and not _is_told_elsewhere(seat, around) and id(seat.node) not in told:
             rows.append(seat)
     if rows:
         first = rows[0].node.origin

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator
 from typing import Any
 
@@ -33,11 +34,18 @@ def _steps(intent: Intent, path: FieldPath) -> Iterator[str]:
         if isinstance(step, str):
             yield step
             continue
-        item = intent.at(path[:end])
-        alike = [_key(one) for one in intent.at(path[: end - 1])]
-        key = _key(item)
+        key = _key(intent.at(path[:end]))
         # a name that several items share tells nobody which is meant
-        yield word(str(key)) if key not in (None, "") and alike.count(key) == 1 else str(step + 1)
+        alone = key not in (None, "") and _keys_of(intent, path[: end - 1])[str(key)] == 1
+        yield word(str(key)) if alone else str(step + 1)
+
+
+def _keys_of(intent: Intent, path: FieldPath) -> Counter[str]:
+    """How many items of a list have each key; worked out once for each."""
+    known: dict[FieldPath, Counter[str]] = intent.kept
+    if path not in known:
+        known[path] = Counter(str(_key(one)) for one in intent.at(path))
+    return known[path]
 
 
 def _key(item: Any) -> object:

@@ -7,8 +7,8 @@ an order (the order itself counts), where blocks of different components stand.
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Hashable, Iterator, Mapping, Sequence
-from typing import Any
+from collections.abc import Callable, Hashable, Iterator, Mapping, Sequence
+from typing import Any, TypeVar
 
 from msgspec import Struct
 
@@ -107,12 +107,46 @@ class Match(Struct, frozen=True):
     that says some of each, counted without those that only the first one says."""
 
 
+T = TypeVar("T", bound=Hashable)
+
+
+class _Left:
+    """What nobody has taken yet of several things, by their places."""
+
+    def __init__(self, of: Sequence[Seat]) -> None:
+        self.there = [True] * len(of)
+
+    def first(self, places: list[int]) -> int | None:
+        """The first of these places that is left, which is taken; places that are not are struck out."""
+        while places:
+            at = places.pop()
+            if self.there[at]:
+                self.there[at] = False
+                return at
+        return None
+
+
+def _grouped(seats: Sequence[Seat], by: Callable[[Seat], T]) -> dict[T, list[int]]:
+    """Places by what stands there, the first one last."""
+    found: dict[T, list[int]] = {}
+    for at in reversed(range(len(seats))):
+        found.setdefault(by(seats[at]), []).append(at)
+    return found
+
+
 class _Matching:
     def __init__(self) -> None:
+        self.forms: dict[int, Form] = {}
         self.both: set[int] = set()
         self.extra: list[Seat] = []
         self.loose: list[Seat] = []
         self.places: dict[int, int] = {}
+
+    def form(self, seat: Seat) -> Form:
+        """What it says, worked out once."""
+        if id(seat) not in self.forms:
+            self.forms[id(seat)] = form_of(seat)
+        return self.forms[id(seat)]
 
     def take(self, seat: Seat) -> None:
         self.both.update(id(one.node) for one in seat.walk())
@@ -126,7 +160,7 @@ class _Matching:
                 self.items(mine, theirs)
             elif len(mine) <= 1 and len(theirs) <= 1:
                 self.pair(mine, theirs)
-            elif [form_of(seat) for seat in mine] == [form_of(seat) for seat in theirs]:
+            elif [self.form(seat) for seat in mine] == [self.form(seat) for seat in theirs]:
                 for seat in theirs:
                     self.take(seat)
             elif not theirs:
@@ -147,35 +181,34 @@ class _Matching:
 
     def items(self, mine: Sequence[Seat], theirs: Sequence[Seat]) -> None:
         """Items by what tells them apart, else by what they say."""
-        left = list(theirs)
+        left = _Left(theirs)
+        keyed = _grouped(theirs, key_of_item)
+        formed = _grouped(theirs, self.form) if any(not key_of_item(seat) for seat in mine) else {}
         for seat in mine:
             key = key_of_item(seat)
-            alike = [one for one in left if key and key_of_item(one) == key]
-            if not key:
-                alike = [one for one in left if form_of(one) == form_of(seat)]
-            if not alike:
+            other = left.first(keyed.get(key, []) if key else formed.get(self.form(seat), []))
+            if other is None:
                 self.extra.append(seat)
-                continue
-            left.remove(alike[0])
-            if key:
-                self.pair([seat], alike[:1])
+            elif key:
+                self.pair([seat], [theirs[other]])
             else:
-                self.take(alike[0])
+                self.take(theirs[other])
 
     def uses(self, mine: Sequence[Seat], theirs: Sequence[Seat], keys: tuple[list[str], list[str]]) -> None:
         """Uses of a component that may stand several times."""
-        left = dict(enumerate(theirs))
+        left = _Left(theirs)
+        formed, named = _grouped(theirs, self.form), {key: [at] for at, key in enumerate(keys[1])}
         counts = [Counter(side) for side in keys]
         both = 0
         for seat, key in zip(mine, keys[0], strict=True):
-            same = [at for at, one in left.items() if form_of(one) == form_of(seat)]
+            same = left.first(formed.get(self.form(seat), []))
             alone = counts[0][key] <= 1 and counts[1][key] <= 1
-            near = [at for at in left if alone and keys[1][at] == key]
-            both += bool(same or near)
-            if same:
-                self.take(left.pop(same[0]))
-            elif near:
-                other = left.pop(near[0])
+            near = left.first(named.get(key, []) if alone and same is None else [])
+            both += same is not None or near is not None
+            if same is not None:
+                self.take(theirs[same])
+            elif near is not None:
+                other = theirs[near]
                 self.both.add(id(other.block))
                 self.children(seat.children, other.children)
                 if not key:

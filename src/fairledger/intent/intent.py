@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from functools import cached_property
 from typing import Any, Generic, TypeVar
 
 from msgspec import Struct
@@ -33,11 +34,16 @@ class Section(Generic[T]):
         return frozenset(one.names for one in below if one.names[-1] in one.table.UNWRITTEN)
 
 
-class Intent(Struct, frozen=True):
+class Intent(Struct, frozen=True, dict=True):
     """Sections by name, and places by path of fields."""
 
     sections: dict[str, Any] = {}
     places: Mapping[FieldPath, Placed] = {}
+
+    @cached_property
+    def kept(self) -> dict[Any, Any]:
+        """What others work out of it once."""
+        return {}
 
     def get(self, section: Section[T]) -> T | None:
         """The section's value; None where nothing was said."""
@@ -61,5 +67,13 @@ class Intent(Struct, frozen=True):
             found = self.places.get(path[:end])
             if found is not None:
                 return found
-        inside = (place for way, place in self.places.items() if way[: len(path)] == path)
-        return next(inside, NO_PLACE) if path else NO_PLACE
+        return self._inside.get(path, NO_PLACE) if path else NO_PLACE
+
+    @cached_property
+    def _inside(self) -> dict[FieldPath, Placed]:
+        """The first place inside each field."""
+        first: dict[FieldPath, Placed] = {}
+        for way, place in self.places.items():
+            for end in range(1, len(way) + 1):
+                first.setdefault(way[:end], place)
+        return first

@@ -13,6 +13,7 @@ from fairledger.checks.claims import PRACTICE, WINDOWS_TOOLS
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View
 from fairledger.model.finding import Severity
+from fairledger.model.paths import path_ends
 from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin, Place
 from fairledger.model.size import Size
@@ -40,8 +41,12 @@ def command_not_there(view: View) -> Iterator[Hit]:
             name, why = found
             # the line is told of, not its item: a reader looks for the word
             yield at(seat, f"{view.target.name} has no {name} here: {why}", _hint(seat, view))
+    callers: dict[str, Seat] = {}
+    for seat in view.where(_runs) if view.seats.companions else ():
+        for end in path_ends(seat.text or ""):
+            callers.setdefault(end, seat)
     for one in view.seats.companions:
-        called = next((seat for seat in view.where(_runs) if _names(seat, one.name)), None)
+        called = callers.get(one.name)
         found = _lacking(view, str(one.body), called.block.pass_ if called is not None else "")
         if found is not None and called is not None:
             name, why = found
@@ -50,11 +55,6 @@ def command_not_there(view: View) -> Iterator[Hit]:
 
 def _runs(setting: Setting) -> object:
     return setting.kind == "command" or setting.form == "body"
-
-
-def _names(seat: Seat, name: str) -> bool:
-    text = (seat.text or "").replace("\\", "/")
-    return name in text
 
 
 def _hint(seat: Seat, view: View) -> str:

@@ -236,8 +236,9 @@ def active_on_gpt(view: View) -> Iterator[Hit]:
     """Active partitions beside a firmware system partition."""
     for disk, part, spot in _parts(view):
         # setup makes these two on GPT disks only, so that they tell where the table is not stated
-        gpt = disk.table == "gpt" or any(one.role in ("firmware", "reserved") for one in disk.partition)
-        if part.active and gpt and view.limits.active_partition_for:
+        if not part.active or not view.limits.active_partition_for:
+            continue
+        if disk.table == "gpt" or any(one.role in ("firmware", "reserved") for one in disk.partition):
             yield Hit(spot, "a partition of a GPT disk is marked active", "take the mark out")
 
 

@@ -195,14 +195,16 @@ def _depending(setting: Setting) -> object:
 )
 def reference_unknown(view: View) -> Iterator[Hit]:
     """Values that refer to another command's name which nobody gives."""
+    named: dict[str, set[object]] = {}
     for seat in view.where(_referring):
         setting = seat.setting
         if setting is None or seat.text is None:
             continue
         component, _, path = setting.refers.partition("/")
-        names = {
-            child.value for root in view.seats.roots if root.block.component == component for child in root.all(path)
-        }
+        if setting.refers not in named:
+            makers = (root for root in view.seats.roots if root.block.component == component)
+            named[setting.refers] = {child.value for root in makers for child in root.all(path)}
+        names = named[setting.refers]
         if seat.text not in names and seat.text not in setting.besides and all(isinstance(one, str) for one in names):
             told = f"{seat.block.component} names {visible(seat.text)}, which no {component} makes"
             yield at(seat, told, did_you_mean(seat.text, [str(one) for one in names]) or f"add a {component}")

@@ -233,16 +233,19 @@ def recognise(reader: Reader) -> tuple[Disk, ...] | None:
     cleared = clear.child("--drives") if clear is not None else None
     names: dict[Text | None, None] = dict.fromkeys(allowed)
     names.update(dict.fromkeys(_bare(split(text_of(cleared) or "", ","))))
-    names.update(dict.fromkeys(_name_of(root) for root in parts if _name_of(root)))
-    if not names or any(_name_of(root) is None for root in parts):
+    named = [_name_of(root) for root in parts]
+    names.update(dict.fromkeys(name for name in named if name))
+    if not names or None in named:
         names = names or {None: None}
+    nameless = next(iter(names))
+    own: dict[Text | None, list[Seat]] = {}
+    for root, name in zip(parts, named, strict=True):
+        own.setdefault(nameless if name is None else name, []).append(root)
     reader.take(used, "disk", 0, "which")
     wiped = _recognise_clearing(reader, clear, cleared)
     disks = []
     for at, name in enumerate(names):
-        nameless = at == 0
-        own = [root for root in parts if _name_of(root) == name or (_name_of(root) is None and nameless)]
-        disk = _recognise_disk(reader, name, at, own, wiped)
+        disk = _recognise_disk(reader, name, at, own.get(name, []), wiped)
         ignored = name is not None and (name in left or (bool(allowed) and name not in allowed))
         disks.append(replace(disk, ignored=ignored))
     if clear is not None:

@@ -32,9 +32,10 @@ def only_installed_to(disk: Disk) -> bool:
 def canonical_disk(disk: Disk, disk_mib: int | None, *, taken: bool) -> Disk:
     """One disk as setup's own settings can hold it; ``taken``: another one receives the system."""
     parts: list[Partition] = []
+    seen = taken
     for _, part in arranged(disk):
-        seen = taken or any(one.role == "system" for one in parts)
         parts.append(_canonical_part(part, disk_mib, second=seen))
+        seen = seen or parts[-1].role == "system"
     install = disk.install_to
     numbers = numbers_of(tuple(parts))
     if taken or any(one.role == "system" for one in parts):
