@@ -220,14 +220,10 @@ class Seats:
     @property
     def companions(self) -> tuple[Companion, ...]:
         """The scripts beside the answer file."""
-        self.trace.handed = self.trace.handed or self._open_companions(self._sheet)
+        if self._looked_at[0] is not self._sheet:
+            self._looked_at = self._sheet, any(blanks_of(one.body) for one in self._sheet.companions)
+        self.trace.handed = self.trace.handed or self._looked_at[1]
         return self._sheet.companions
-
-    def _open_companions(self, sheet: Sheet) -> bool:
-        """Whether something in the scripts of a sheet is open."""
-        if self._looked_at[0] is not sheet:
-            self._looked_at = sheet, any(blanks_of(one.body) for one in sheet.companions)
-        return self._looked_at[1]
 
     @cached_property
     def _first(self) -> tuple[Sheet, list[Node]]:

@@ -152,6 +152,8 @@ def finding_json(finding: Finding) -> dict[str, Any]:
     }
 
 
+_NEAR = 1_000
+"""How many letters before and behind a place are looked at."""
 _TELLING = ("passw", "rootp", "key", "value", "secret", "token", "pw ")
 """Words in lines that are not shown: a secret may stand in them."""
 
@@ -208,10 +210,14 @@ def _source(file: str, line: int, column: int | None, console: Console) -> None:
     lines = _lines(file)
     if not 0 < line <= len(lines):
         return
-    text = visible(discreet(lines[line - 1].replace("\t", " ")))
+    # of a line without an end only what is near is looked at
+    near = max(0, (column or 1) - _NEAR) if len(lines[line - 1]) > 3 * _NEAR else 0
+    whole = lines[line - 1][near : near + 2 * _NEAR] if near else lines[line - 1][: 3 * _NEAR]
+    text = visible(discreet(whole.replace("\t", " ")))
     if any(word in text.lower() for word in _TELLING):
         return
     room = console.width - 20
+    column = column - near if column else None
     start = max(0, min((column or 1) - 1 - room // 2, len(text) - room))
     console.say(console.style(f"{line:>9} | ", "dim") + text[start : start + room])
     if column and column - 1 > len(text) - len(text.lstrip()):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Iterator
 from functools import partial
 from typing import Any
@@ -48,25 +49,29 @@ class OwnValue(Struct, frozen=True):
 def with_parameters(intent: Intent, *, replaced: bool) -> tuple[Intent, tuple[OwnValue, ...]]:
     """The values of one machine in an intent; ``replaced``: placeholders stand in their places."""
     rows: list[OwnValue] = []
+    names_given = _Names()
     sections = dict(intent.sections)
     for names, word, form in _OWN:
         if names[0] not in sections or not word:
             continue
+        puts: dict[FieldPath, object] = {}
         for path, value in walked(sections[names[0]], names[:1]):
             if names_of(path) != names:
                 continue
-            known = [row.value for row in rows if row.name == word]
-            fits = value in known if form == "same" else not form or re.fullmatch(form, str(value))
+            fits = (
+                value == names_given.values.get(word) if form == "same" else not form or re.fullmatch(form, str(value))
+            )
             if not isinstance(value, str) or not value or not fits:
                 continue
             own, slash, length = value.partition("/") if word in ("address", "ipv6") else (value, "", "")
-            name = _free(word, own, rows)
+            name = names_given.free(word, own)
             line = intent.place(*path).origin.line
             rows.append(OwnValue(".".join(str(step) for step in path), name, own, line=line))
             if replaced:
                 text = parse_text(f"${{{name}}}{slash}{length}")
-                put = partial(_put, {path: text})
-                sections[names[0]] = changed(sections[names[0]], put, names[:1])
+                puts[path] = text
+        if puts:
+            sections[names[0]] = changed(sections[names[0]], partial(_put, puts), names[:1])
     return Intent(sections, intent.places), tuple(rows)
 
 
@@ -108,11 +113,20 @@ def _answers(nodes: tuple[Node, ...], above: str) -> Iterator[tuple[str, str, in
         yield from _answers(node.children, place)
 
 
-def _free(word: str, value: str, rows: list[OwnValue]) -> str:
-    """The placeholder's name: the same for the same value, else numbered."""
-    taken = {row.name: row.value for row in rows}
-    name, number = word, 1
-    while taken.get(name, value) != value:
-        number += 1
-        name = f"{word}_{number}"
-    return name
+class _Names:
+    """The names of placeholders that were given."""
+
+    def __init__(self) -> None:
+        self.values: dict[str, str] = {}
+        self._names: dict[tuple[str, str], str] = {}
+        self._last: Counter[str] = Counter()
+
+    def free(self, word: str, value: str) -> str:
+        """The placeholder's name: the same for the same value, else numbered."""
+        if (word, value) in self._names:
+            return self._names[word, value]
+        self._last[word] += 1
+        name = word if self._last[word] == 1 else f"{word}_{self._last[word]}"
+        self._names[word, value] = name
+        self.values[name] = value
+        return name

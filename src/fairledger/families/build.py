@@ -99,12 +99,13 @@ def _tell_lost(name: str, value: Any, words: Words, module: ModuleType) -> None:
     if held == value:
         return
     kept = {names_of(path) for path in said(held, (name,))}
-    told = list(words.told)
+    told = set(words.told)
+    around = {one[:end] for one in told for end in range(len(one) + 1)}
     again: set[tuple[str, ...]] = set()
     for path in said(value, (name,)):
         names = names_of(path)
         # a word about a table speaks for all in it, and one about a field for its table
-        near = names in again or any(path[: len(one)] == one or one[: len(path)] == path for one in told)
+        near = names in again or path in around or any(path[:end] in told for end in range(len(path) + 1))
         if names in kept or near or names in section(name).unwritten:
             continue
         again.add(names)

@@ -73,7 +73,7 @@ _PASSWORDS = tuple(
         r"\bnet1?(?:\.exe)?\s{1,9}use\s{1,9}(?:\w:\s{1,9})?\\\\\S{1,200}\s{1,9}{word}\s{1,9}/u(?:ser)?:",
         r"\b(?:curl|wget)\b[^\n|;&]{0,300}?\s(?:-u\s{0,9}|--user[ =]){user}:(?P<secret>[^\s\"'$]{1,200})",
         r"\b(?:sshpass|psexec(?:64)?|mysql\w{0,9}|7z\w?|plink|pscp)\b[^\n|;&]{0,200}?\s-(?:p|pw)\s{0,9}{word}",
-        r"(?<![\w$:-])[A-Z0-9_]{0,40}(?:PASSWORD|PASSWD|PASSPHRASE|SECRET|TOKEN)[A-Z0-9_]{0,40}\s{0,9}=\s{0,9}{word}",
+        r"(?<![\w$:-])(?!publicKeyToken\b)[A-Z0-9_]{0,40}(?:PASSWORD|PASSWD|PASSPHRASE|SECRET|TOKEN)[A-Z0-9_]{0,40}\s{0,9}=\s{0,9}{word}",
         r"\$[A-Z0-9_:]{0,40}(?:PASS|SECRET|TOKEN)[A-Z0-9_]{0,40}\s{0,9}=\s{0,9}(?=[\"']){word}",
         r"\brootpw\s{1,9}(?:--plaintext\s{1,9})?{word}",
         r"\bpass:{word}",

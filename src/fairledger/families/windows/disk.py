@@ -84,10 +84,10 @@ def translate(value: tuple[Disk, ...], words: Words) -> None:
             )
         return
     chosen = None
-    once = distinct(value)
+    once = {id(one) for one in distinct(value)}
     rows: list[tuple[int, Disk, Disk]] = []
     for at, disk in enumerate(value):
-        if not any(disk is one for one in once):
+        if id(disk) not in once:
             words.field_error(("disk", at), "two disks have the same number", "give each its own number")
             continue
         made = disktool.canonical(canonical_disk(disk, words.facts.disk_mib, taken=chosen is not None))

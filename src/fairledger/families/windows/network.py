@@ -93,8 +93,11 @@ def _whole(address: Text | None, version: int) -> bool:
 def translate(value: Network, words: Words) -> None:
     """Addresses and routes with TCP/IP, name servers with the resolver."""
     rows: list[tuple[Interface, tuple[str | int, ...]]] = []
+    seen: set[object] = set()
     for at, one in enumerate(value.interface):
         path: tuple[str | int, ...] = ("network", "interface", at)
+        again = one.name in seen
+        seen.add(one.name)
         wired = wireless.bare(one)
         if wired != one:
             words.told += [(*path, field) for field in wireless.FIELDS]
@@ -105,7 +108,7 @@ def translate(value: Network, words: Words) -> None:
             words.cannot(
                 path, "an interface without a name", why, 'write its name, usually "Ethernet"', Severity.WARNING
             )
-        elif any(one.name == other.name for other in value.interface[:at]):
+        elif again:
             words.field_error(path, f"the interface {one.name} stands there twice", "put both parts together")
         else:
             _tell(one, path, words)
