@@ -37,9 +37,11 @@ def show_report(report: Report, console: Console) -> None:
     console.say(console.style(report.file, "bold") + console.style(f"  {head}", "dim"))
     secret = _secret_lines(report)
     asked = [one for one in report.findings if one.rule in _asking()]
-    for finding in report.findings:
-        if finding not in asked or finding.severity != Severity.ADVICE:
-            _show(finding, report, secret, console)
+    told = [one for one in report.findings if one.rule not in _asking() or one.severity != Severity.ADVICE]
+    for finding in told[:_MOST_SHOWN]:
+        _show(finding, report, secret, console)
+    if len(told) > _MOST_SHOWN:
+        console.say(f"  ... and {len(told) - _MOST_SHOWN} findings more, which are counted below")
     pages = [*questions(report.of)] if asked and isinstance(report.of, Subject) else []
     order = {f"question-{one.page.question}": at for at, one in enumerate(pages)}
     for finding in sorted(asked, key=lambda one: order.get(one.rule, len(order))):
@@ -152,6 +154,8 @@ def finding_json(finding: Finding) -> dict[str, Any]:
     }
 
 
+_MOST_SHOWN = 10_000
+"""How many findings of a file are shown."""
 _NEAR = 1_000
 """How many letters before and behind a place are looked at."""
 _TELLING = ("passw", "rootp", "key", "value", "secret", "token", "pw ")

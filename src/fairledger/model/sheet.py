@@ -325,13 +325,14 @@ class SheetBuilder:
     def __init__(self, pass_order: tuple[str, ...]) -> None:
         self._order = pass_order
         self._blocks: dict[tuple[str, str, str, int], tuple[Branch, Origin]] = {}
+        self._uses: dict[tuple[str, str, str], int] = {}
         self.companions: list[Companion] = []
 
     def block(self, pass_: str, component: str, origin: Origin, *, variant: str = "", again: bool = False) -> Branch:
         """The block of a component in a pass; ``again`` starts another one for commands that repeat."""
-        number = 0
-        while again and (pass_, component, variant, number) in self._blocks:
-            number += 1
+        uses = self._uses.setdefault((pass_, component, variant), 0)
+        number = uses if again else 0
+        self._uses[pass_, component, variant] = max(uses, number + 1)
         branch, _ = self._blocks.setdefault((pass_, component, variant, number), (Branch(component, origin), origin))
         return branch
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from functools import lru_cache
 
 
 def nearest(word: str, names: Iterable[str], most: int = 3, alike: float = 0.6) -> tuple[str, ...]:
@@ -10,13 +11,17 @@ def nearest(word: str, names: Iterable[str], most: int = 3, alike: float = 0.6) 
 
     ``alike`` says how much of them must agree, from 0 to 1: more for names that all begin in the same way.
     """
+    return _nearest(word.casefold()[:200], tuple(names), most, alike)
+
+
+@lru_cache(maxsize=5_000)
+def _nearest(word: str, names: tuple[str, ...], most: int, alike: float) -> tuple[str, ...]:
     from difflib import get_close_matches
 
     by_fold: dict[str, str] = {}
     for name in names:
         by_fold.setdefault(name.casefold(), name)
-    found = get_close_matches(word.casefold()[:200], by_fold, n=most, cutoff=alike)
-    return tuple(by_fold[fold] for fold in found)
+    return tuple(by_fold[fold] for fold in get_close_matches(word, by_fold, n=most, cutoff=alike))
 
 
 def slipped(word: str, names: Iterable[str]) -> str:

@@ -12,6 +12,7 @@ from msgspec.structs import replace
 from fairledger.intent.part import Part
 from fairledger.model.errors import ContentError, FileTroubleError
 from fairledger.model.finding import Finding, Severity
+from fairledger.model.pattern import pattern
 from fairledger.model.places import NOWHERE, Origin
 from fairledger.model.toml_marks import Marks, marks_of
 from fairledger.storage.files import MOST_LEVELS
@@ -66,6 +67,8 @@ def parse(text: str, file: str) -> Table:
     """Reads TOML text. Raises `ContentError` where it is malformed, `FileTroubleError` where too deep."""
     import tomllib
 
+    if _DEEP.search(text):
+        raise _too_deep(file)
     try:
         data = tomllib.loads(text, parse_float=Real)
         marks = marks_of(text)
@@ -78,6 +81,11 @@ def parse(text: str, file: str) -> Table:
     made = _made(data, (), marks, file)
     assert isinstance(made, Table)
     return made
+
+
+_WORD = r"""(?:[A-Za-z0-9_-]{1,99}|"[^"\n]{0,99}"|'[^'\n]{0,99}')[ \t]{0,9}"""
+_DEEP = pattern(rf"(?:{_WORD}\.[ \t]{{0,9}}){{{MOST_LEVELS}}}")
+"""A key of so many parts, which would take the parser for ever."""
 
 
 def _too_deep(file: str) -> FileTroubleError:

@@ -153,10 +153,11 @@ def recognise(reader: Reader) -> Account | None:
     for seat in reader.find("setup", "user", ""):
         if text_of(seat.child("--name")):
             local.append(_recognise_local(reader, seat, len(local)))
-    for name in sudo.recognise(reader, {one["name"]: at for at, one in enumerate(local)}):
-        next(one for one in local if one["name"] == name)["sudo_without_password"] = True
+    named = {one["name"]: at for at, one in reversed([*enumerate(local)])}
+    for name in sudo.recognise(reader, named):
+        local[named[name]]["sudo_without_password"] = True
     for seat in reader.find("setup", "sshkey", ""):
-        _recognise_key(reader, seat, local, root)
+        _recognise_key(reader, seat, local, named, root)
     made = Account(
         local=tuple(LocalAccount(**one) for one in local), administrator=Administrator(**root) if root else None
     )
@@ -183,7 +184,9 @@ def _recognise_local(reader: Reader, root: Seat, at: int) -> dict[str, Any]:
     return fields
 
 
-def _recognise_key(reader: Reader, root: Seat, local: list[dict[str, Any]], admin: dict[str, Any]) -> None:
+def _recognise_key(
+    reader: Reader, root: Seat, local: list[dict[str, Any]], named: dict[Any, int], admin: dict[str, Any]
+) -> None:
     name, key = text_of(root.child("--username")), text_of(root.child("key"))
     if name == "root" and key:
         keys = admin.get("ssh_keys", ())
@@ -191,7 +194,7 @@ def _recognise_key(reader: Reader, root: Seat, local: list[dict[str, Any]], admi
         reader.take(root.child("--username"))
         reader.take(root.child("key"), "account", "administrator", "ssh_keys", len(keys))
         return
-    at = next((at for at, one in enumerate(local) if one["name"] == name), None)
+    at = named.get(name)
     if at is None or not key:
         return
     keys = local[at].get("ssh_keys", ())
