@@ -19,7 +19,6 @@ MAKERS = ("pattern", "Sign", "compile", "match", "search", "fullmatch", "sub", "
     [
         ("(a+)+", "in another one"),
         ("(a*)*b", "in another one"),
-        ("(a|ab)*c", "begin alike"),
         ("([a-z]+|[a-x]+-)*", "in another one"),
         (r"\s*\s*x", "two neighbours"),
         (".*x?.*y", "two neighbours"),
