@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from msgspec import Struct
 
+from fairledger.catalog.secrecy import is_secret
 from fairledger.model.showing import shown
 from fairledger.subject.subject import Subject
 
@@ -34,6 +35,6 @@ def _answers(draft: Subject) -> dict[tuple[str, str, str], str]:
     for seat in seats:
         ordinal = seat.setting is not None and seat.setting.ordinal
         if seat.value is not None and not ordinal:
-            secret = seat.setting is not None and seat.setting.secret
+            secret = is_secret(seat)
             out[seat.block.pass_, titles[id(seat.block)], seat.shown] = shown(seat.value, secret=secret)
     return out

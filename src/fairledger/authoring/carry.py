@@ -14,6 +14,7 @@ from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.differ import Difference, differences
 from fairledger.catalog.own import Own
 from fairledger.catalog.seats import Seat, Seats
+from fairledger.catalog.secrecy import is_secret
 from fairledger.catalog.setting import Setting
 from fairledger.catalog.targets import reached, target_named
 from fairledger.checks.engine import check
@@ -187,7 +188,7 @@ class _Carrier:
         known = catalog.anywhere(seat.block.component)
         setting = known.setting(seat.path) if known else None
         title = f"{seat.block.pass_}:{seat.block.component}/{seat.shown}".rstrip("/")
-        value = shown(seat.value, secret=setting is not None and setting.secret)
+        value = shown(seat.value, secret=setting.secret if setting is not None else is_secret(seat))
         what = f"{title} = {value}" if seat.value is not None else title
         why = f"{self.new.name} has no such setting"
         instead = (setting.instead if setting else "") or (known.instead if known else "")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from contextlib import suppress
 from pathlib import Path
 
 from msgspec.structs import replace
@@ -10,6 +11,7 @@ from msgspec.structs import replace
 from fairledger.authoring.edit import AnswerChange, FieldChange, changed, describe, field_change
 from fairledger.authoring.portable import is_portable, portable_steps
 from fairledger.authoring.revising import revised
+from fairledger.authoring.secrecy import holds_secret
 from fairledger.authoring.wanted import Changes, Done, changes_wanted
 from fairledger.catalog.address import Spot, Step, beside, split_assignment
 from fairledger.catalog.own import Own
@@ -17,12 +19,12 @@ from fairledger.catalog.seats import Seat
 from fairledger.checks.engine import check
 from fairledger.checks.rule import rules_of_values
 from fairledger.intent.sections import section
-from fairledger.model.errors import ContentError, WrongUseError
+from fairledger.model.errors import ChangedError, ContentError, WrongUseError
 from fairledger.model.finding import Finding, Severity
 from fairledger.model.items import place_in
 from fairledger.model.places import NOWHERE
 from fairledger.profiles.document import read_document
-from fairledger.storage.files import write_file
+from fairledger.storage.files import rewrite
 from fairledger.subject.opening import Asked, looked_at
 from fairledger.subject.subject import FileKind, Opened, Subject, usable
 
@@ -46,6 +48,17 @@ def unset_in(
 
 
 def _changed(path: Path, changes: Changes, asked: Asked, *, taking: bool) -> tuple[Done, ...]:
+    """Makes the changes; where somebody else changed the file meanwhile, in what it holds then."""
+    for _ in range(_MOST_TRIES):
+        with suppress(ChangedError):
+            return _made(path, changes, asked, taking=taking)
+    return _made(path, changes, asked, taking=taking)
+
+
+_MOST_TRIES = 20
+
+
+def _made(path: Path, changes: Changes, asked: Asked, *, taking: bool) -> tuple[Done, ...]:
     one = looked_at(path, asked)
     if one.kind is FileKind.PROFILE:
         raise WrongUseError("this is a profile; settings are made out against a draft's target", file=one.file)
@@ -81,7 +94,7 @@ def _redrafted(draft: Opened, changes: Changes, asked: Asked, *, taking: bool) -
     if not draft.findings:
         read_document(text, draft.file)
     _examine(draft, looked_at(draft.path, asked, text.encode()))
-    write_file(draft.path, text.encode(), replace=True)
+    rewrite(draft.path, text.encode(), draft.data, private=holds_secret(text) and not holds_secret(draft.text))
     return tuple(done)
 
 

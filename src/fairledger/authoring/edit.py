@@ -18,6 +18,7 @@ from fairledger.intent.sections import items_at, section
 from fairledger.model.errors import WrongUseError
 from fairledger.model.items import is_new, place_in
 from fairledger.model.kinds import choices_of, complaint
+from fairledger.model.showing import looks_secret
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.values import parse_text
 from fairledger.profiles.decode import Decoder
@@ -379,7 +380,8 @@ def describe(change: AnswerChange | FieldChange) -> str:
         return f"without {change.spot.text}"
     if change.spot.whole:
         return change.spot.text
-    hidden = change.spot.setting.secret and isinstance(change.value, str)
+    secret = change.spot.setting.secret or looks_secret(change.spot.setting.path)
+    hidden = secret and isinstance(change.value, str)
     return f"{change.spot.text} = {'(hidden)' if hidden else _shown(change.value)}"
 
 

@@ -16,10 +16,11 @@ from fairledger.authoring.spelling import right_spelling
 from fairledger.catalog.address import Spot
 from fairledger.catalog.own import Own
 from fairledger.catalog.seats import Seat, Seats
+from fairledger.catalog.secrecy import is_secret
 from fairledger.families.interface import Family
 from fairledger.model.errors import LedgerError
 from fairledger.model.showing import hidden_in
-from fairledger.storage.files import encoded, write_file
+from fairledger.storage.files import encoded, rewrite
 from fairledger.subject.opening import Asked, looked_at
 from fairledger.subject.subject import FileKind, Opened, Subject
 
@@ -43,7 +44,7 @@ def mend(path: Path, *, target: str | None = None, own: Own | None = None) -> Me
     new, done, secrets = mended(one, asked)
     if new == text:
         return Mended()
-    write_file(path, encoded(new, encoding, one.file), replace=True)
+    rewrite(path, encoded(new, encoding, one.file), one.data)
     rows = unified_diff(text.splitlines(), new.splitlines(), f"{path} before", f"{path} now", lineterm="", n=1)
     lines = tuple(hidden_in(line, sorted(secrets, key=len, reverse=True)) for line in rows)
     return Mended(tuple(done), lines)
@@ -63,7 +64,7 @@ def _answers_mended(one: Opened, asked: Asked) -> tuple[str, list[str], set[str]
             done.append(told)
             continue
         seats = subject.seats
-        secrets |= {each.text for each in seats if each.text and each.setting is not None and each.setting.secret}
+        secrets |= {each.text for each in seats if each.text and is_secret(each)}
         new = _next(text, subject.family, seats)
         if new is None:
             break
@@ -81,7 +82,7 @@ def _next(text: str, family: Family, seats: Seats) -> tuple[str, str] | None:
         except (LedgerError, StopIteration):
             continue
         if new != text:
-            shown = "" if seat.setting is not None and seat.setting.secret else f" = {right}"
+            shown = "" if is_secret(seat) else f" = {right}"
             return new, f"{seat.shown}{shown}"
     return None
 

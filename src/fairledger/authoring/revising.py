@@ -17,7 +17,7 @@ from fairledger.model.values import SecretRef
 from fairledger.profiles.decode import Decoder
 from fairledger.profiles.secrets import Secrets
 from fairledger.profiles.seed import Seeds
-from fairledger.storage.files import encoded, write_file
+from fairledger.storage.files import encoded, rewrite
 from fairledger.subject.opening import Asked, opened_answers
 from fairledger.subject.subject import Subject
 
@@ -55,7 +55,7 @@ def revised(first: Subject, changes: Changes, asked: Asked, *, taking: bool) -> 
             remarks = (change.spot.said,) if change.spot.said else ()
             shown = AnswerChange(change.spot, change.value)
             done.append(Done(change.spot.text if taking else describe(shown), remarks))
-    write_file(path, encoded(text, encoding, first.file), replace=True, private=private)
+    rewrite(path, encoded(text, encoding, first.file), first.data, private=private)
     return tuple(done)
 
 

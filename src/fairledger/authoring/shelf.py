@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 import tomllib
 from collections.abc import Iterable
 from pathlib import Path
@@ -12,15 +11,13 @@ import tomlkit
 from msgspec import Struct
 from tomlkit.exceptions import TOMLKitError
 
-from fairledger.intent.fields import FieldType, fields_of
-from fairledger.intent.sections import SECTION_NAMES, sections
+from fairledger.authoring.secrecy import holds_secret, without_secrets
+from fairledger.intent.sections import SECTION_NAMES
 from fairledger.model.errors import LedgerError, WrongUseError
 from fairledger.model.suggest import did_you_mean
-from fairledger.model.values import SecretRef
-from fairledger.profiles.document import FORMAT, Document, DraftHead, ProfileHead, read_document
+from fairledger.profiles.document import FORMAT, DraftHead, ProfileHead, read_document
 from fairledger.profiles.library import SHIPPED, Library, user_library, valid_name
-from fairledger.profiles.raw import Array, Leaf, Raw, Table
-from fairledger.storage.files import read_text, write_file
+from fairledger.storage.files import read_text, rewrite, write_file
 
 
 class Shelved(Struct, frozen=True):
@@ -101,45 +98,8 @@ def found(name: str, library: Library) -> Path:
 
 
 def shown(path: Path) -> str:
-    """A profile's text, literal secrets hidden. Raises `ContentError`."""
-    text = read_text(path)
-    source = read_document(text, str(path))
-    hidden = set(_literal_lines(source))
-    lines = [
-        re.sub(r"""("(?:[^"\\]|\\.)*"|'[^']*')""", '"(hidden)"', line) if number in hidden else line
-        for number, line in enumerate(text.splitlines(), 1)
-    ]
-    return "\n".join(lines)
-
-
-def _literal_lines(source: Document) -> list[int]:
-    """The lines in which secrets themselves stand."""
-    out: list[int] = []
-    for section in sections():
-        raw = source.layer.sections.entries.get(section.name)
-        if raw is not None:
-            _gather(raw, fields_of(section.table), out)
-    return out
-
-
-def _gather(raw: Raw, fields: dict[str, FieldType], out: list[int]) -> None:
-    if isinstance(raw, Array):
-        for item in raw.items:
-            _gather(item, fields, out)
-        return
-    if not isinstance(raw, Table):
-        return
-    for name, entry in raw.entries.items():
-        kind = fields.get(name)
-        if kind is None:
-            continue
-        if SecretRef in kind.plain and entry.origin.line:
-            literal = (isinstance(entry, Leaf) and entry.value not in kind.choices) or (
-                isinstance(entry, Table) and "value" in entry.entries
-            )
-            out += [entry.origin.line] if literal else []
-        if kind.inner is not None:
-            _gather(entry, fields_of(kind.inner), out)
+    """A profile's text without the secrets that stand in it. Raises `FileTroubleError`."""
+    return without_secrets(read_text(path))
 
 
 class Saved(Struct, frozen=True):
@@ -173,9 +133,8 @@ def save(draft: Path, section: str, name: str, *, title: str = "", own: bool = F
     path = folder / f"{name}.toml"
     made, rest = tomlkit.dumps(profile), tomlkit.dumps(document)
     read_document(rest, str(draft))
-    literal = bool(_literal_lines(read_document(made, str(path))))
-    write_file(path, made.encode(), replace=replace, private=literal)
-    write_file(draft, rest.encode(), replace=True)
+    write_file(path, made.encode(), replace=replace, private=holds_secret(made))
+    rewrite(draft, rest.encode(), text.encode())
     return Saved(path, draft)
 
 

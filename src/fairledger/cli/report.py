@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from fairledger.catalog.questions import all_pages
+from fairledger.catalog.secrecy import is_secret
 from fairledger.checks.engine import Report
 from fairledger.cli.console import Console
 from fairledger.events.questions import questions
@@ -169,7 +170,7 @@ def _secret_lines(report: Report) -> set[tuple[str, int]]:
     return {
         (seat.node.origin.file or report.file, seat.node.origin.line)
         for seat in report.of.seats
-        if seat.setting is not None and seat.setting.secret and seat.node.origin.line is not None
+        if is_secret(seat) and seat.node.origin.line is not None
     }
 
 

@@ -8,6 +8,7 @@ from typing import Any
 
 from fairledger.catalog.passes import passes_of
 from fairledger.catalog.seats import Seat
+from fairledger.catalog.secrecy import is_secret
 from fairledger.checks.engine import Report
 from fairledger.cli.console import Console
 from fairledger.cli.report import manner, verdict
@@ -98,7 +99,7 @@ def _in_brackets(seat: Seat) -> bool:
 
 
 def _line(seat: Seat, names: dict[str, str], *, overrides: bool) -> tuple[str, str, str]:
-    secret = seat.setting is not None and seat.setting.secret
+    secret = is_secret(seat)
     above = f"{seat.parent.shown}/" if seat.parent is not None and seat.parent.shown else ""
     name = seat.shown.removeprefix(above)
     if name == f"{seat.name}[{seat.text}]":
@@ -130,7 +131,7 @@ def as_json(draft: Subject) -> dict[str, Any]:
             "pass": seat.block.pass_,
             "component": seat.block.component,
             "setting": seat.shown,
-            "value": shown(seat.value, secret=seat.setting is not None and seat.setting.secret),
+            "value": shown(seat.value, secret=is_secret(seat)),
             "file": seat.node.origin.file or None,
             "line": seat.node.origin.line,
             "overrode": [str(one) for one in seat.node.origin.overrode],

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from contextlib import suppress
 from hashlib import sha256
 from pathlib import Path
 from typing import Protocol
@@ -13,9 +14,10 @@ from fairledger import __version__
 from fairledger.catalog.routes import Route
 from fairledger.delivery.fill import Filled, Made
 from fairledger.delivery.prepare import Prepared
-from fairledger.model.errors import RefusedError
+from fairledger.model.errors import LedgerError
 from fairledger.profiles.document import Silence
-from fairledger.storage.files import write_file
+from fairledger.storage.together import Piece, write_together
+from fairledger.subject.opening import opened_answers
 
 
 class IssuedFile(Struct, frozen=True):
@@ -62,17 +64,26 @@ class Folder:
     def __init__(self, path: Path, *, replace: bool = False) -> None:
         self.path = path
         self.replace = replace
+        self.stale: tuple[Path, ...] = ()
+        """What the replaced answer file called, and the new one does not."""
 
     def put(self, files: Sequence[Made]) -> tuple[str, ...]:
-        """Writes each file whole, after making sure that none stands in the way."""
-        paths = [self.path / one.name for one in files]
-        for path in paths if not self.replace else ():
-            if path.exists():
-                remedy = "allow it with --replace, or name another"
-                raise RefusedError("the file exists already", file=str(path), remedy=remedy)
-        for one, path in zip(files, paths, strict=True):
-            write_file(path, one.data, replace=self.replace, private=one.private)
-        return tuple(str(path) for path in paths)
+        """Writes all of them together, and takes away the scripts that only the replaced answer file called."""
+        pieces = [Piece(self.path / one.name, one.data, one.private) for one in files]
+        if self.replace and pieces:
+            called = {pieces[0].path.parent / name for name in called_by(pieces[0].path)}
+            self.stale = tuple(sorted(called - {one.path for one in pieces}))
+        write_together(pieces, replace=self.replace, stale=self.stale)
+        return tuple(str(one.path) for one in pieces)
+
+
+def called_by(path: Path) -> tuple[str, ...]:
+    """The scripts of our own making that an answer file calls; none where it cannot be read."""
+    with suppress(LedgerError):
+        if path.is_file():
+            found = opened_answers(path)
+            return found.family.companions_of(found.sheet)
+    return ()
 
 
 def place(prepared: Prepared, filled: Filled, sink: Sink) -> Issued:

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from msgspec import structs
 
 from fairledger.catalog.seats import Seat, number_of_item
+from fairledger.catalog.secrecy import is_secret
 from fairledger.events.decoding import accounts_made, decoded
 from fairledger.events.event import Event, Weight
 from fairledger.events.teller import Teller
@@ -15,7 +16,7 @@ from fairledger.families.build import translate
 from fairledger.intent.command import COMMAND
 from fairledger.model.paths import path_ends
 from fairledger.model.sheet import Block, Sheet
-from fairledger.model.showing import discreet, looks_secret, shown
+from fairledger.model.showing import discreet, shown
 from fairledger.model.values import Scalar, blanks_of
 from fairledger.subject.subject import Subject
 
@@ -149,6 +150,6 @@ def _options(seat: Seat) -> list[tuple[str, str]]:
         told = setting is not None and (setting.ordinal or "command-about" in setting.traits)
         if one is seat or one.value is None or told:
             continue
-        secret = setting.secret if setting is not None else looks_secret(one.path)
+        secret = is_secret(one)
         out.append((one.path.rsplit("/", 1)[-1], shown(one.value, secret=secret)))
     return out

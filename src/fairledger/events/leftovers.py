@@ -6,12 +6,13 @@ from collections import Counter
 from collections.abc import Iterator
 
 from fairledger.catalog.seats import Seat
+from fairledger.catalog.secrecy import is_secret
 from fairledger.events.commands import is_command
 from fairledger.events.event import Event, Weight
 from fairledger.events.teller import Teller
 from fairledger.intent.walk import said
 from fairledger.model.sheet import VALUE_KEY
-from fairledger.model.showing import discreet, looks_secret, shown, visible
+from fairledger.model.showing import discreet, shown, visible
 
 CHAPTER = "Further settings"
 
@@ -27,8 +28,7 @@ def tell(teller: Teller) -> Iterator[Event]:
         for seat in root.walk()[1:]:
             if id(seat.node) in taken or (seat.value is None and seat.children) or _is_told_elsewhere(seat, around):
                 continue
-            secret = seat.setting.secret if seat.setting is not None else looks_secret(seat.path)
-            value = f" = {shown(seat.value, secret=secret)}" if seat.value is not None else ""
+            value = f" = {shown(seat.value, secret=is_secret(seat))}" if seat.value is not None else ""
             yield _event(seat, f"{subject.seats.title(root)}/{seat.shown}{value}", teller)
     for extra in subject.sheet.extras:
         told = f"something of another form stands below {visible(extra.place)}; it is not understood"

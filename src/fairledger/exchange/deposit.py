@@ -7,8 +7,9 @@ from io import StringIO
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from fairledger.authoring.secrecy import holds_secret
 from fairledger.model.errors import RefusedError
-from fairledger.storage.files import write_file
+from fairledger.storage.together import Piece, write_together
 
 if TYPE_CHECKING:
     from fairledger.exchange.adopt import Adopted
@@ -16,7 +17,9 @@ if TYPE_CHECKING:
 
 def deposit(adopted: Adopted, out: Path, *, parameters: bool, replace: bool) -> list[Path]:
     """Writes the files, the draft first. Raises `RefusedError` if one of them exists and may not be replaced."""
-    files: list[tuple[Path, bytes, bool]] = [(out, adopted.text.encode("utf-8", "surrogatepass"), False)]
+    files: list[tuple[Path, bytes, bool]] = [
+        (out, adopted.text.encode("utf-8", "surrogatepass"), holds_secret(adopted.text))
+    ]
     files += [(out.parent / name, (secret + "\n").encode(), True) for name, secret in adopted.secrets.items()]
     if parameters and any(not row.stays for row in adopted.own):
         rows = {row.name: row.value for row in adopted.own if not row.stays}
@@ -28,6 +31,5 @@ def deposit(adopted: Adopted, out: Path, *, parameters: bool, replace: bool) -> 
     for path, data, _ in files:
         if path.exists() and not replace and path.read_bytes() != data:
             raise RefusedError("the file exists already", file=str(path), remedy="allow it with --replace")
-    for path, data, private in files:
-        write_file(path, data, replace=replace or path.exists(), private=private)
+    write_together([Piece(path, data, private) for path, data, private in files], replace=True)
     return [path for path, _, _ in files]

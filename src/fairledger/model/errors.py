@@ -57,6 +57,10 @@ class RefusedError(LedgerError):
     """Refused for safety: would overwrite, would expose, or a secret is not to be had. Exit status 4."""
 
 
+class ChangedError(RefusedError):
+    """Somebody else changed the file since it was read, and that change would be lost."""
+
+
 class ContentError(LedgerError):
     """A readable file holds something wrong: exit status 1. Carries every problem as a finding."""
 

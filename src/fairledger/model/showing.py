@@ -50,7 +50,7 @@ def hidden_in(text: str, secrets: Iterable[str]) -> str:
     return text
 
 
-_SECRET = ("password", "passphrase", "secret", "token", "wpakey", "privatekey")
+_SECRET = ("password", "passwd", "passphrase", "secret", "token", "wpakey", "privatekey", "apikey")
 
 
 def looks_secret(name: str) -> bool:

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
-from fairledger.model.errors import FileTroubleError, RefusedError
+from fairledger.model.errors import ChangedError, FileTroubleError, RefusedError
 from fairledger.model.pattern import pattern
 
 MOST_BYTES = 64 * 1024 * 1024
@@ -24,7 +26,7 @@ def read_bytes(path: Path) -> bytes:
         with path.open("rb") as file:
             data = file.read(MOST_BYTES + 1)
     except OSError as error:
-        raise _trouble(path, error) from error
+        raise trouble(path, error) from error
     if len(data) > MOST_BYTES:
         raise FileTroubleError("the file is larger than 64 MiB", file=str(path), remedy="is it the right file?")
     return data
@@ -107,13 +109,7 @@ def write_file(path: Path, data: bytes, *, replace: bool = False, private: bool 
         raise FileTroubleError("this is a folder, not a file", file=str(path), remedy="name a file inside it")
     if path.exists() and not replace:
         raise RefusedError("the file exists already", file=str(path), remedy="allow it with --replace, or name another")
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        if path.parent.is_file():
-            told = f"{path.parent} is a file, not a folder"
-            raise FileTroubleError(told, file=str(path), remedy="name another folder") from error
-        raise _trouble(path, error) from error
+    ready_folder(path)
     import tempfile
 
     try:
@@ -124,17 +120,82 @@ def write_file(path: Path, data: bytes, *, replace: bool = False, private: bool 
             with os.fdopen(handle, "wb") as file:
                 file.write(data)
             if not private:
-                beside.chmod(_mode(path))
-            _into_place(beside, path, replace=replace)
+                beside.chmod(new_mode(path))
+            into_place(beside, path, replace=replace)
         finally:
             beside.unlink(missing_ok=True)
     except FileExistsError as error:
         raise RefusedError("the file exists already", file=str(path), remedy="allow it with --replace") from error
     except OSError as error:
-        raise _trouble(path, error) from error
+        raise trouble(path, error) from error
 
 
-def _into_place(beside: Path, path: Path, *, replace: bool) -> None:
+def ready_folder(path: Path) -> None:
+    """Makes the folder in which a file is to stand. Raises `FileTroubleError`."""
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        if path.parent.is_file():
+            told = f"{path.parent} is a file, not a folder"
+            raise FileTroubleError(told, file=str(path), remedy="name another folder") from error
+        raise trouble(path, error) from error
+
+
+def rewrite(path: Path, data: bytes, was: bytes, *, private: bool = False) -> None:
+    """Puts other bytes into a file that was read, whole or not at all, where it really is.
+
+    A link is followed, and a file with several names keeps them. Raises `ChangedError` where it no longer holds what
+    was read: then somebody else's change would be lost.
+    """
+    real = path.resolve()
+    with _alone_in(real.parent):
+        if read_bytes(real) != was:
+            raise ChangedError("the file changed while it was worked on", file=str(path), remedy="run it again")
+        if data == was:
+            return
+        if real.stat().st_nlink > 1:
+            _over(real, data)
+        else:
+            write_file(real, data, replace=True, private=private)
+
+
+def _over(path: Path, data: bytes) -> None:
+    """Writes over a file that has other names too. The new bytes stand beside it until that is done."""
+    import tempfile
+
+    try:
+        handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
+        with os.fdopen(handle, "wb") as safe:
+            safe.write(data)
+        with path.open("r+b") as file:
+            file.write(data)
+            file.truncate()
+        Path(name).unlink()
+    except OSError as error:
+        raise trouble(path, error) from error
+
+
+@contextmanager
+def _alone_in(folder: Path) -> Iterator[None]:
+    """Nobody else rewrites files in the folder meanwhile, as far as the system can hold them back."""
+    try:
+        import fcntl
+    except ImportError:  # Windows has no such lock; what was read is still compared
+        yield
+        return
+    try:
+        handle = os.open(folder, os.O_RDONLY)
+    except OSError as error:
+        raise trouble(folder, error) from error
+    try:
+        with suppress(OSError):  # file systems of other machines may have none
+            fcntl.flock(handle, fcntl.LOCK_EX)
+        yield
+    finally:
+        os.close(handle)
+
+
+def into_place(beside: Path, path: Path, *, replace: bool) -> None:
     """Moves the finished file; without ``replace`` a file that came meanwhile is not overwritten."""
     if replace:
         beside.replace(path)
@@ -148,7 +209,7 @@ def _into_place(beside: Path, path: Path, *, replace: bool) -> None:
         beside.replace(path)
 
 
-def _mode(path: Path) -> int:
+def new_mode(path: Path) -> int:
     """The mode of the file that is replaced, else what the process gives to new files."""
     if path.exists():
         return path.stat().st_mode & 0o777
@@ -157,7 +218,8 @@ def _mode(path: Path) -> int:
     return 0o666 & ~mask
 
 
-def _trouble(path: Path, error: OSError) -> FileTroubleError:
+def trouble(path: Path, error: OSError) -> FileTroubleError:
+    """What a system's error means to a person."""
     if isinstance(error, FileNotFoundError):
         return FileTroubleError("there is no such file", file=str(path), remedy="check the name")
     if isinstance(error, PermissionError):

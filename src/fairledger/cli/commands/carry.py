@@ -34,12 +34,14 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(options: argparse.Namespace, console: Console) -> int:
     """Reports, and writes if that is wished."""
     from fairledger.authoring.carry import carry
+    from fairledger.authoring.secrecy import holds_secret
     from fairledger.model.finding import Severity, reaches
     from fairledger.storage.files import write_file
 
     done = carry(options.draft, options.to, edition=options.edition, arch=options.arch, own=own_of(options))
     if options.out is not None:
-        write_file(options.out, done.text.encode("utf-8", "surrogatepass"), replace=options.replace)
+        data = done.text.encode("utf-8", "surrogatepass")
+        write_file(options.out, data, replace=options.replace, private=holds_secret(done.text))
     if options.format == "json":
         console.write_json(_json(done, options.out))
     else:

@@ -95,13 +95,13 @@ def _address(one: Asked, subject: Subject) -> str:
 
 
 def _value(one: Asked) -> str:
+    from fairledger.catalog.secrecy import is_secret
     from fairledger.model.showing import shown
 
     seat = one.by
     if seat is None or seat.value is None:
         return ""
-    secret = seat.setting is not None and seat.setting.secret
-    return "(secret)" if secret else shown(seat.value, secret=False)
+    return "(secret)" if is_secret(seat) else shown(seat.value, secret=False)
 
 
 def _json(subject: Subject, found: tuple[Asked, ...]) -> dict[str, Any]:

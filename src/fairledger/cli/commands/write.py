@@ -73,6 +73,8 @@ def run(options: argparse.Namespace, console: Console) -> int:
     secrets = None if options.without_secrets else Secrets(options.file.parent, console.asker(twice=True), seeds)
     made = filled(prepared, values, secrets)
     issued = place(prepared, made, folder) if made.files else None
+    for path in folder.stale:
+        console.note(f"took away {path}, which only the replaced file called")
     if seeds.made is not None:
         console.note(f"made {seeds.made}: the salts of hashes come from it; keep it under version control")
     return _told(made, issued, options, console)

@@ -1,0 +1,97 @@
+"""Several files that are written together: all of them or none, and what stood there stays whole."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from collections.abc import Iterable, Sequence
+from contextlib import suppress
+from pathlib import Path
+
+from msgspec import Struct
+
+from fairledger.model.errors import RefusedError
+from fairledger.storage.files import into_place, new_mode, ready_folder, trouble
+
+
+class Piece(Struct, frozen=True):
+    """A file to be written."""
+
+    path: Path
+    data: bytes
+    private: bool = False
+    """For its owner only."""
+
+
+def write_together(pieces: Sequence[Piece], *, replace: bool = False, stale: Iterable[Path] = ()) -> None:
+    """Writes all of them or none, and takes ``stale`` files away.
+
+    All stand beside their places before the first is moved; each is moved in one step, and what it replaces is kept
+    until all are there. Raises `RefusedError` if one exists and may not be replaced, `FileTroubleError`.
+    """
+    for one in pieces if not replace else ():
+        if one.path.exists():
+            raise _exists(one.path)
+    staged: list[Path] = []
+    kept: dict[Path, Path] = {}
+    moved: list[Path] = []
+    try:
+        for one in pieces:
+            ready_folder(one.path)
+            staged.append(_beside(one))
+        for one in pieces:
+            if one.path.exists():
+                kept[one.path] = _kept(one.path)
+        for beside, one in zip(staged, pieces, strict=True):
+            into_place(beside, one.path, replace=one.path in kept)
+            moved.append(one.path)
+        for path in stale:
+            path.unlink(missing_ok=True)
+    except BaseException as error:
+        for path in moved:
+            with suppress(OSError):
+                kept.pop(path).replace(path) if path in kept else path.unlink()
+        if isinstance(error, FileExistsError):
+            raise _exists(Path(error.filename2 or error.filename or pieces[0].path)) from error
+        if isinstance(error, OSError):
+            raise trouble(Path(error.filename or pieces[0].path), error) from error
+        raise
+    finally:
+        for path in (*staged, *kept.values()):
+            path.unlink(missing_ok=True)
+
+
+def _exists(path: Path) -> RefusedError:
+    remedy = "allow it with --replace, or name another"
+    return RefusedError("the file exists already", file=str(path), remedy=remedy)
+
+
+def _kept(path: Path) -> Path:
+    """What stands there under another name, without a moment in which nothing stands there."""
+    other = _free(path)
+    try:
+        other.hardlink_to(path)
+    except OSError:  # the file system has no hard links
+        other.write_bytes(path.read_bytes())
+    return other
+
+
+def _beside(one: Piece) -> Path:
+    """The whole file in its folder, under a name that nobody looks for; private from its first byte."""
+    if one.path.is_dir():
+        raise IsADirectoryError(21, "is a folder", str(one.path))
+    handle, name = tempfile.mkstemp(dir=one.path.parent, prefix=f".{one.path.name[:100]}.")
+    with os.fdopen(handle, "wb") as file:
+        file.write(one.data)
+    beside = Path(name)
+    if not one.private:
+        beside.chmod(new_mode(one.path))
+    return beside
+
+
+def _free(path: Path) -> Path:
+    """A free name beside a file."""
+    handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name[:100]}.")
+    os.close(handle)
+    Path(name).unlink()
+    return Path(name)
