@@ -6,6 +6,7 @@ import os
 import subprocess
 import sys
 from pathlib import Path
+from typing import TextIO
 
 import pytest
 from hypothesis import settings
@@ -59,6 +60,20 @@ class Program:
         assert done.returncode != Status.OUR_BUG, f"{arguments}\n{done.stderr}"
         assert "Traceback" not in done.stderr, f"{arguments}\n{done.stderr}"
         return done
+
+    def into(self, output: TextIO | None, *arguments: str) -> subprocess.CompletedProcess[str]:
+        """Runs a command line with another standard output; None closes it."""
+        return subprocess.run(
+            [sys.executable, "-m", "fairledger", *arguments],
+            cwd=self.folder,
+            env=self.environment,
+            stdout=output,
+            stderr=subprocess.PIPE,
+            text=True,
+            encoding="utf-8",
+            timeout=60,
+            preexec_fn=(lambda: os.close(1)) if output is None else None,
+        )
 
     def file(self, name: str, text: str | bytes) -> Path:
         """A file in the folder."""

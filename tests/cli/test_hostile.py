@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import json
+import os
 import re
+from pathlib import Path
 
 import pytest
 
@@ -75,3 +77,35 @@ def test_nothing_steers_the_terminal_or_tells_lies_in_its_own_line(program, line
     assert told
     assert not UNSEEN.findall(OURS.sub("", told) if "always" in line else told)
     assert "html" in line or not re.search(r"^\s*no errors", told, re.MULTILINE)
+
+
+@pytest.mark.skipif(not Path("/dev/full").exists(), reason="no device that is always full")
+@pytest.mark.parametrize(
+    "line",
+    [
+        "check a.toml",
+        "explain a.toml",
+        "show a.toml --format json",
+        "write a.toml --out there --replace",
+        "targets",
+        "find windows-11-24h2 key",
+    ],
+)
+def test_a_standard_output_that_takes_nothing_is_told_apart(program, line):
+    program.file("a.toml", f'format = 1\n[draft]\ntarget = "{DESK}"\n[licence]\naccept = true\n')
+    with Path("/dev/full").open("w") as full:
+        done = program.into(full, *line.split())
+    assert (done.returncode, "takes nothing" in done.stderr) == (3, True)
+    closed = program.into(None, *line.split())
+    assert (closed.returncode, "takes nothing" in closed.stderr) == (3, True)
+
+
+def test_names_that_are_no_text_and_names_that_are_too_long(program):
+    name = os.fsdecode(b"a\xff.ks")
+    program.file(name, "#version=RHEL9\nlang en_GB.UTF-8\n")
+    told = json.loads(program.any("check", name, "--format", "json").stdout)
+    assert told["files"][0]["file"] == name
+    for line in ("explain", "questions"):
+        assert "\\udcff" in program.any(line, name).stdout
+    program.file("a.toml", f'format = 1\n[draft]\ntarget = "{DESK}"\nprofiles = ["locale/{"9" * 300}"]\n')
+    assert "there is no profile" in program("check", "a.toml", status=1).stdout

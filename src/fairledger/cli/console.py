@@ -5,12 +5,17 @@ All text goes out through here, and shows as an escape whatever would steer a te
 
 from __future__ import annotations
 
+import errno
 import os
 import re
 import secrets
 import sys
 import textwrap
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 from typing import TYPE_CHECKING, Any
+
+from fairledger.model.errors import FileTroubleError
 
 if TYPE_CHECKING:
     from rich.console import RenderableType
@@ -30,6 +35,29 @@ def columns() -> int:
         return os.get_terminal_size(sys.__stdout__.fileno() if sys.__stdout__ else 1).columns or 100
     except (OSError, ValueError, AttributeError):
         return 100
+
+
+@contextmanager
+def _told_apart() -> Iterator[None]:
+    """Tells a standard output that is full or closed from everything else that goes wrong."""
+    try:
+        yield
+    except BrokenPipeError:
+        raise
+    except OSError as error:
+        with suppress(OSError):  # what is left in it is lost: the end of the program must not stumble over it
+            os.dup2(os.open(os.devnull, os.O_WRONLY), 1)
+        told = f"standard output takes nothing: {(error.strerror or 'it is closed').lower()}"
+        raise FileTroubleError(told, remedy="give it a file with room, or a terminal") from error
+
+
+class _Stream:
+    """Standard output for others that draw on it."""
+
+    def __init__(self, console: Console) -> None:
+        self.write = console.put
+        self.flush = console.flush
+        self.isatty = console.coloured
 
 
 def printable(text: str) -> str:
@@ -82,7 +110,8 @@ class Console:
         if self._colour != "auto":
             return self._colour == "always"
         usable = not os.environ.get("NO_COLOR") and os.environ.get("TERM") != "dumb"
-        return usable and (stream or sys.stdout).isatty()
+        there = stream or sys.stdout
+        return usable and there is not None and bool(there.isatty())
 
     def style(self, text: str, style: str) -> str:
         """Text in a style of standard output, or plain."""
@@ -92,11 +121,18 @@ class Console:
         """A line of payload, with empty ones around it if it has line ends there; one within it is shown as such."""
         line = text.strip("\n")
         before, after = text[: len(text) - len(text.lstrip("\n"))], text[len(text.rstrip("\n")) :] if line else ""
-        sys.stdout.write(before + printable(line).replace("\n", "\\n") + after + "\n")
+        self.put(before + printable(line).replace("\n", "\\n") + after + "\n")
 
     def lines(self, text: str) -> None:
         """Lines of payload."""
-        sys.stdout.write(printable(text) + "\n")
+        self.put(printable(text) + "\n")
+
+    def put(self, text: str) -> None:
+        """Text of payload as it is. Raises `FileTroubleError` where standard output takes nothing."""
+        with _told_apart():
+            if sys.stdout is None:
+                raise OSError(errno.EBADF, "it is closed")
+            sys.stdout.write(text)
 
     def paragraph(self, text: str, *, indent: str = "", hang: str | None = None, style: str | None = None) -> None:
         """Text folded to the width."""
@@ -110,7 +146,7 @@ class Console:
 
         forced = True if self.coloured() else None
         rich = Rich(
-            file=sys.stdout,
+            file=_Stream(self),  # type: ignore[arg-type]
             width=self.width,
             force_terminal=forced,
             no_color=not self.coloured(),
@@ -122,17 +158,28 @@ class Console:
         """One JSON document."""
         import msgspec
 
-        text = msgspec.json.format(msgspec.json.encode(value), indent=2).decode()
-        sys.stdout.write((text if text.isascii() else _UNSEEN.sub(_json_escape, text)) + "\n")
+        try:
+            text = msgspec.json.format(msgspec.json.encode(value), indent=2).decode()
+        except UnicodeEncodeError:  # a name that is no text, of a file of another system
+            import json
+
+            text = json.dumps(msgspec.to_builtins(value), indent=2)
+        self.put((text if text.isascii() else _UNSEEN.sub(_json_escape, text)) + "\n")
 
     def flush(self) -> None:
         """Sends everything on its way."""
-        sys.stdout.flush()
+        with _told_apart():
+            if sys.stdout is not None:
+                sys.stdout.flush()
 
     def note(self, text: str) -> None:
         """Something about the run, not its result."""
-        self.flush()
-        sys.stderr.write(printable(text).replace("\n", "\\n") + "\n")
+        with suppress(FileTroubleError):  # what is to be said is said all the same
+            self.flush()
+        if sys.stderr is None:
+            return
+        with suppress(OSError):
+            sys.stderr.write(printable(text).replace("\n", "\\n") + "\n")
 
     def error(self, text: str) -> None:
         """One line that says what is wrong and what to do."""
@@ -140,7 +187,7 @@ class Console:
 
     def asker(self, *, twice: bool = False) -> Any:
         """Asks for secrets without echo, ``twice`` for new ones; None where nobody can answer."""
-        if self.json or not sys.stdin.isatty():
+        if self.json or sys.stdin is None or not sys.stdin.isatty():
             return None
         import getpass
 

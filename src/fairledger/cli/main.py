@@ -38,7 +38,10 @@ COMMANDS = {
 def entry() -> None:
     """The console script."""
     gc.set_threshold(100_000, 20, 20)  # short runs leave little behind, and looking for it takes a tenth of the time
-    done = main(sys.argv[1:])
+    try:
+        done = main(sys.argv[1:])
+    except KeyboardInterrupt:
+        done = Status.INTERRUPTED
     gc.freeze()  # the end would look through all that is left once more: a sixth of the time
     sys.exit(done)
 
@@ -80,7 +83,8 @@ def main(arguments: list[str]) -> int:
     _without_extensions()
     console = Console(colour=options.colour, json=getattr(options, "format", "text") != "text")
     try:
-        return int(_module(options.command).run(options, console))
+        status = int(_module(options.command).run(options, console))
+        console.flush()
     except KeyboardInterrupt:
         console.note("interrupted")
         return Status.INTERRUPTED
@@ -89,6 +93,7 @@ def main(arguments: list[str]) -> int:
         return Status.DONE
     except Exception as error:  # noqa: BLE001 - the one place that turns errors into statuses
         return _failed(error, console, options)
+    return status
 
 
 def _parser(named: str | None, *, alone: bool = False) -> argparse.ArgumentParser:

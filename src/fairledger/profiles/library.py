@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterator
+from contextlib import suppress
 from pathlib import Path
 
 from fairledger.catalog.own import NOTHING, Own
@@ -42,8 +43,9 @@ class Library:
             return None
         for folder in self.folders():
             path = folder / f"{name}.toml"
-            if path.is_file():
-                return path
+            with suppress(OSError):  # a folder without rights, or a name that is too long there
+                if path.is_file():
+                    return path
         return None
 
     def names(self) -> tuple[str, ...]:

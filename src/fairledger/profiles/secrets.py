@@ -56,7 +56,11 @@ class Secrets:
         if source.kind == "env":
             return os.environ.get(name) or None
         if source.kind == "file":
-            return self._from_file(self._folder / Path(name).expanduser())
+            try:
+                path = Path(name).expanduser()
+            except RuntimeError as error:  # the account whose folder is meant does not exist
+                raise RefusedError(f"{name} names nobody's folder", remedy="write the whole path") from error
+            return self._from_file(self._folder / path)
         if source.kind == "keyring":
             return _from_keyring(name)
         if what not in self._answers:
