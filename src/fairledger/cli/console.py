@@ -15,8 +15,6 @@ from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from typing import TYPE_CHECKING, Any
 
-from fairledger.model.errors import FileTroubleError
-
 if TYPE_CHECKING:
     from rich.console import RenderableType
     from rich.text import Text
@@ -40,6 +38,8 @@ def columns() -> int:
 @contextmanager
 def _told_apart() -> Iterator[None]:
     """Tells a standard output that is full or closed from everything else that goes wrong."""
+    from fairledger.model.errors import FileTroubleError
+
     try:
         yield
     except BrokenPipeError:
@@ -174,6 +174,8 @@ class Console:
 
     def note(self, text: str) -> None:
         """Something about the run, not its result."""
+        from fairledger.model.errors import FileTroubleError
+
         with suppress(FileTroubleError):  # what is to be said is said all the same
             self.flush()
         if sys.stderr is None:

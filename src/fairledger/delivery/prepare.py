@@ -16,12 +16,13 @@ from fairledger.checks.view import View
 from fairledger.families.casting import Cast, stamped
 from fairledger.families.stamps import stamp_text
 from fairledger.intent.identity import IDENTITY
-from fairledger.model.errors import WrongUseError
-from fairledger.model.finding import Finding
+from fairledger.model.errors import ContentError, WrongUseError
+from fairledger.model.finding import Finding, Severity, finding_at
+from fairledger.model.places import Place
 from fairledger.model.sheet import Block, Node, Sheet
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.target import Target
-from fairledger.model.values import Scalar, SecretRef, Text, fill
+from fairledger.model.values import Scalar, SecretRef, Template, Text, fill
 from fairledger.profiles.resolve import Resolved
 from fairledger.subject.subject import Subject, refilled, with_sheet
 
@@ -88,7 +89,18 @@ class Prepared:
 
     def filled(self, values: Mapping[str, str]) -> Sheet:
         """The sheet with values in the place of placeholders."""
-        return self.draft.sheet.map_values(lambda _block, _way, value: fill(value, values), self._open_blocks)
+
+        def put(block: Block, way: tuple[Node, ...], value: Scalar) -> Scalar:
+            try:
+                return fill(value, values)
+            except ValueError as error:
+                names = ", ".join(value.names) if isinstance(value, Template) else ""
+                place = Place(block.pass_, block.component, way[-1].name, way[-1].origin)
+                hint = "fill in another value, or quote nothing around it"
+                told = f"what is filled in for {names} does not fit: {error}"
+                raise ContentError([finding_at("value-refused", Severity.ERROR, told, place, hint)]) from error
+
+        return self.draft.sheet.map_values(put, self._open_blocks)
 
     def findings_with(self, sheet: Sheet) -> list[Finding]:
         """All that is found once the sheet is filled in that way."""

@@ -9,8 +9,9 @@ from fairledger.families.interface import Reader, Words
 from fairledger.families.kickstart.fields import on
 from fairledger.families.kickstart.lines import has
 from fairledger.families.kickstart.statements import taken_in
+from fairledger.families.quoting import OTHER, SH, quoted_for
 from fairledger.intent.command import Command
-from fairledger.model.values import Template, parse_text
+from fairledger.model.values import Template, Text, parse_text
 
 MOMENTS = {
     "setup-starts": "pre",
@@ -77,7 +78,19 @@ def translate(value: tuple[Command, ...], words: Words) -> None:
                 block.put(setting, said, words.origin(*path, field))
             elif said is not None:
                 words.leave_out(path, one, (field,), "this section has no option for it")
-        block.put("body", parse_text(one.body) if one.fill else one.body, words.origin(*path, "body"))
+        block.put("body", _body(one), words.origin(*path, "body"))
+
+
+def _body(one: Command) -> Text:
+    """The script; what is filled in is quoted where a shell runs it, and else only what needs no quotes is let in."""
+    body = parse_text(one.body) if one.fill else one.body
+    if not isinstance(body, Template):
+        return body
+    shell = str(one.interpreter or "sh").rpartition("/")[2] in _SHELLS
+    return quoted_for(body, SH if shell else OTHER)
+
+
+_SHELLS = ("sh", "bash", "dash", "ksh", "ash", "zsh", "busybox")
 
 
 def recognise(reader: Reader) -> tuple[Command, ...] | None:

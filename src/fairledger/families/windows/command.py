@@ -12,6 +12,7 @@ from typing import Any
 from fairledger.catalog.seats import Seat
 from fairledger.families.fields import text_of
 from fairledger.families.interface import Reader, Words
+from fairledger.families.quoting import quoted_for
 from fairledger.families.windows.command_lines import (
     AS_SYSTEM,
     FIRST_SIGN_IN,
@@ -74,7 +75,11 @@ _KNOWN = {"Order", "Description", "WillReboot", "Path", "CommandLine"}
 
 
 def _body(one: Command) -> Text:
-    return parse_text(one.body) if one.fill else one.body
+    body = parse_text(one.body) if one.fill else one.body
+    if not isinstance(body, Template):
+        return body
+    several = "cmd" if "\n" in one.body.strip("\n") else "line"
+    return quoted_for(body, one.interpreter if one.interpreter in _CALLS else several)
 
 
 def _interpreter(one: Command) -> str:

@@ -1,0 +1,80 @@
+"""Values that are filled into commands come out of the shell as they went in, or are refused."""
+
+from __future__ import annotations
+
+import shutil
+import subprocess
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from factories import examples
+from fairledger.families.quoting import CMD, LINE, OTHER, POWERSHELL, SH, quoted_for
+from fairledger.model.values import parse_text
+
+NASTY = st.text(st.sampled_from("ab \t\n'\"\\$`;&|<>(){}[]*?!#%~^-=,@/:é\u2019\u201c"), max_size=12)
+AROUND = {
+    "printf '%s' @": "",
+    "printf '%s' 'x@y'": "xy",
+    'printf "%s" "x@y"': "xy",
+    "# it's\nprintf '%s' x@": "x",
+    "cat <<'E'\n$x\nE\nprintf '%s' \"@\"": "$x\n",
+    "cat <<'E'\nx@y\nE": "xy\n",
+    "cat <<E\nx@y\nE": "xy\n",
+    "a='b c'\nprintf '%s' \"\\\"@\"": '"',
+}
+
+
+@pytest.mark.skipif(shutil.which("sh") is None, reason="no shell")
+@pytest.mark.parametrize("script", AROUND)
+@examples(60)
+@given(value=NASTY)
+def test_a_shell_gives_back_what_was_filled_in(script, value):
+    template = quoted_for(parse_text(script.replace("$", "$$").replace("@", "${n}")), SH)
+    try:
+        filled = template.fill({"n": value})
+    except ValueError:
+        assert "\n" in value
+        return
+    done = subprocess.run(["sh", "-c", filled], capture_output=True, check=False)
+    assert (done.returncode, done.stderr) == (0, b"")
+    begin, end = (script.partition("@")[0][-1] == "x") * "x", (script.partition("@")[2][:1] == "y" and "y") or ""
+    assert f"{begin}{value}{end}" in done.stdout.decode()
+
+
+@pytest.mark.parametrize(
+    ("shell", "script", "value", "made"),
+    [
+        (POWERSHELL, "Set-Item a @", "it's; reboot", "Set-Item a 'it''s; reboot'"),
+        (POWERSHELL, "Set-Item a '@'", "it\u2019s", "Set-Item a 'it\u2019\u2019s'"),
+        (POWERSHELL, 'Set-Item a "x @"', '$(reboot)"', 'Set-Item a "x `$(reboot)`""'),
+        (POWERSHELL, "Set-Item a C:\\@", "a b", None),
+        (POWERSHELL, "Set-Item a C:\\@", "moor-3", "Set-Item a C:\\moor-3"),
+        (POWERSHELL, 'a "$(b @)"', "x y", None),
+        (POWERSHELL, "@'\n@\n'@", "$a'b", "@'\n$a'b\n'@"),
+        (CMD, "echo on\necho @", "a & b", 'echo on\necho "a & b"'),
+        (CMD, 'echo "x @"', 'a" & reboot', None),
+        (CMD, 'echo "x @"', "50%", None),
+        (LINE, "wind.exe /n:@", "a b", None),
+        (LINE, "wind.exe @", "-rf", None),
+        (LINE, 'wind.exe "@"', "a b", 'wind.exe "a b"'),
+        (LINE, 'wind.exe "@"', "a\\", None),
+        (OTHER, "print('@')", "a'b", None),
+        (OTHER, "print('@')", "moor", "print('moor')"),
+        (SH, "echo $(date @)", "a b", None),
+        (SH, "echo # @", "a\nreboot", None),
+    ],
+)
+def test_each_shell_has_its_quotes(shell, script, value, made):
+    template = quoted_for(
+        parse_text(
+            script.replace("$", "$$").replace("@", "${n}", 1) if script[0] != "@" else script.replace("\n@", "\n${n}")
+        ),
+        shell,
+    )
+    if made is None:
+        with pytest.raises(ValueError, match="cannot carry"):
+            template.fill({"n": value})
+    else:
+        assert template.fill({"n": value}) == made
