@@ -109,3 +109,17 @@ def test_names_that_are_no_text_and_names_that_are_too_long(program):
         assert "\\udcff" in program.any(line, name).stdout
     program.file("a.toml", f'format = 1\n[draft]\ntarget = "{DESK}"\nprofiles = ["locale/{"9" * 300}"]\n')
     assert "there is no profile" in program("check", "a.toml", status=1).stdout
+
+
+@pytest.mark.parametrize(
+    ("text", "line", "told"),
+    [
+        ("print(it's a station)\n", "adopt a.ks --target el-9 --out a.toml", "cannot be a command"),
+        ("lang de_DE\n", "set a.ks lang=de_DE --target esxi-8", "lang takes no value of its own"),
+        ('"%post"\nreboot\n%end\n', "explain a.ks --target el-9", "a command"),
+    ],
+)
+def test_odd_lines_are_told_and_no_mistake_of_the_program(program, text, line, told):
+    program.file("a.ks", f"#version=RHEL9\n{text}")
+    done = program.any(*line.split())
+    assert told in done.stdout + done.stderr

@@ -74,8 +74,9 @@ def answer_values(spot: Spot, typed: str) -> list[Any]:
 def answer_value(spot: Spot, typed: str) -> Any:
     """What a typed value becomes in the draft. Raises `WrongUseError` if the setting cannot have it."""
     setting = spot.setting
-    if setting.kind in ("group", "list") and not setting.repeats and not setting.also:
-        raise WrongUseError(f"{setting.path} takes no value of its own", remedy="name a setting inside it")
+    if setting.kind in ("group", "list", "component") and not setting.repeats and not setting.also:
+        told = f"{setting.path or spot.component} takes no value of its own"
+        raise WrongUseError(told, remedy="name a setting inside it")
     if setting.secret and typed.lstrip().startswith("{"):
         return _inline(typed, setting.path)
     text = parse_text(typed)

@@ -11,7 +11,10 @@ from collections.abc import Callable, Iterator
 from msgspec import Struct
 from msgspec.structs import replace
 
+from fairledger.model.errors import ContentError
+from fairledger.model.finding import Severity, finding_at
 from fairledger.model.pattern import pattern
+from fairledger.model.places import Place
 from fairledger.model.sheet import Block, Node, Sheet
 from fairledger.model.values import Scalar
 
@@ -48,7 +51,17 @@ class Cast(Struct, frozen=True):
     def whole(self, value_of: Callable[[Hole], str]) -> bytes:
         """The file's bytes with every hole filled. Raises `ContentError`."""
         texts = [one if isinstance(one, str) else one.put(value_of(one)) for one in self.segments]
-        return "".join(texts).encode(self.encoding, "surrogatepass")
+        text = "".join(texts)
+        odd = UNREADABLE.search(text)
+        if odd is not None:
+            told = f"{self.name or 'the answer file'} would hold U+{ord(odd[0]):04X}, with which nobody can read it"
+            finding = finding_at("value-unwritable", Severity.ERROR, told, Place(), "take the character out")
+            raise ContentError([finding])
+        return text.encode(self.encoding)
+
+
+UNREADABLE = pattern("[\x00-\x08\x0e-\x1f\ud800-\udfff]")
+"""What no file of a family may hold: controls, and halves of characters."""
 
 
 def stamped(answers: Cast, lines: int, told: str) -> Cast:

@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 
+from fairledger.families.casting import UNREADABLE
 from fairledger.model.pattern import pattern
 from fairledger.model.values import Blank, Formed, Template, form
 
@@ -61,7 +62,9 @@ def _put(value: str, told: str) -> str:
     shell, where, *alone = told.split()
     if _SAFE.fullmatch(value) and not value.startswith("-"):
         return value
-    if "\0" in value or "\r" in value or ("\n" in value and where in (COMMENT, LITERAL, TEXT)):
+    if UNREADABLE.search(value):
+        raise ValueError("it holds a character that no file can hold")
+    if "\r" in value or ("\n" in value and where in (COMMENT, LITERAL, TEXT)):
         raise ValueError("it holds a control character, which the command cannot carry there")
     if where == COMMENT:
         return value

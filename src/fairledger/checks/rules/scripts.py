@@ -15,6 +15,7 @@ from fairledger.checks.programs import Call
 from fairledger.checks.rule import Hit, rule
 from fairledger.checks.signs import Sign
 from fairledger.checks.view import View
+from fairledger.families.casting import UNREADABLE
 from fairledger.intent.command import Command
 from fairledger.intent.disk import DISK
 from fairledger.model.finding import Severity
@@ -237,6 +238,24 @@ def script_empty(view: View) -> Iterator[Hit]:
     for here, one in commands_of(view):
         if not one.body.strip():
             yield Hit(here, "the script is empty", "take it out")
+
+
+@rule(
+    "value-unwritable",
+    Severity.ERROR,
+    "A script holds a character that no file can hold, or with which nothing reads it: it is not written.",
+    source="the forms of the files: XML 1.0, characters; text files",
+    fires=_WINDOWS + 'body = "cmd /c echo \\u0007"\n',
+    silent=_WINDOWS + 'body = "cmd /c echo wind"\n',
+    always=True,
+)
+def value_unwritable(view: View) -> Iterator[Hit]:
+    """Control characters in scripts and command lines."""
+    for here, one in commands_of(view):
+        odd = UNREADABLE.search(one.body)
+        if odd is not None:
+            told = f"the script holds the control character U+{ord(odd[0]):04X}"
+            yield Hit(line_below(here.place, one.body.count("\n", 0, odd.start())), told, "take it out")
 
 
 @rule(

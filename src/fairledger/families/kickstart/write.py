@@ -54,6 +54,14 @@ def fault(text: str) -> tuple[str, str]:
     return "what stands in [[extra]] is not one unknown section with its end", "correct it, or take it out"
 
 
+def _is_word(name: str) -> bool:
+    """Whether a name is one word that needs no quotes."""
+    try:
+        return len(split(name)) == 1 and quote(name) == name
+    except QuoteError:
+        return False
+
+
 class Writer:
     """Writes one file."""
 
@@ -107,7 +115,7 @@ class Writer:
         """A command, or a section's header, on one line."""
         known = self.catalog.anywhere(block.component)
         name = block.written or block.component
-        if len(split(name)) != 1 or quote(name) != name:
+        if not _is_word(name):
             self.refuse(block, None, f"{quoted(name)} cannot be a command")
         parts = [known.opened_by, name] if known and known.opened_by else [name]
         parts = [" ".join(parts)]
