@@ -8,6 +8,7 @@ import pytest
 
 from fairledger.authoring.carry import carry
 from fairledger.authoring.mend import mend
+from fairledger.families.kickstart.family import Kickstart
 from fairledger.model.errors import WrongUseError
 
 HEAD = 'format = 1\n[draft]\ntarget = "{}"\n'
@@ -113,6 +114,22 @@ def test_a_drafts_own_answers_are_mended_and_comments_stay(file):
     assert any(line.startswith("-HideEULAPage") for line in done.difference)
     broken = file("format = 1\n[draft]\n", "broken.toml")
     assert mend(broken).done == ()
+
+
+def test_a_section_gets_its_end_where_it_ends(file):
+    path = file("#version=RHEL9\n%packages\n@core\n\n%post\necho a\n%end\nreboot\n", "x.ks")
+    done = mend(path)
+    assert (done.done, done.left) == (("%end for %packages in line 2",), ())
+    assert path.read_text() == "#version=RHEL9\n%packages\n@core\n%end\n\n%post\necho a\n%end\nreboot\n"
+
+
+def test_a_correction_that_mends_nothing_is_taken_back(file, monkeypatch):
+    path = file("#version=RHEL9\nlang en_GB.UTF-8\n%post\necho a\n", "x.ks")
+    text = path.read_text()
+    monkeypatch.setattr(Kickstart, "mended", lambda self, text, sheet, findings: (f"{text}%end\n%end\n", "two ends"))
+    done = mend(path)
+    assert (done.done, done.left) == ((), ("two ends",))
+    assert path.read_text() == text
 
 
 def test_a_shown_correction_holds_no_secret(file):

@@ -114,7 +114,7 @@ def test_names_that_are_no_text_and_names_that_are_too_long(program):
 @pytest.mark.parametrize(
     ("text", "line", "told"),
     [
-        ("print(it's a station)\n", "adopt a.ks --target el-9 --out a.toml", "cannot be a command"),
+        ("for\\'x a\n", "adopt a.ks --target el-9 --out a.toml", "cannot be a command"),
         ("lang de_DE\n", "set a.ks lang=de_DE --target esxi-8", "lang takes no value of its own"),
         ('"%post"\nreboot\n%end\n', "explain a.ks --target el-9", "a command"),
     ],

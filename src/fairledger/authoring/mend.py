@@ -5,6 +5,7 @@ Every correction is one small change of the file's text, after which the file is
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator
 from difflib import unified_diff
 from pathlib import Path
@@ -17,6 +18,8 @@ from fairledger.catalog.address import Spot
 from fairledger.catalog.own import Own
 from fairledger.catalog.seats import Seat, Seats
 from fairledger.catalog.secrecy import is_secret
+from fairledger.checks.engine import check
+from fairledger.checks.rule import all_rules
 from fairledger.families.interface import Family
 from fairledger.model.errors import LedgerError
 from fairledger.model.showing import hidden_in
@@ -33,6 +36,8 @@ class Mended(Struct, frozen=True):
     done: tuple[str, ...] = ()
     difference: tuple[str, ...] = ()
     """Lines of the unified difference."""
+    left: tuple[str, ...] = ()
+    """What was taken back, since it would have mended nothing or broken the file."""
 
 
 def mend(path: Path, *, target: str | None = None, own: Own | None = None) -> Mended:
@@ -41,41 +46,61 @@ def mend(path: Path, *, target: str | None = None, own: Own | None = None) -> Me
     one = looked_at(path, asked)
     text, encoding = one.text, one.encoding
     mended = _answers_mended if one.kind is FileKind.ANSWERS else mended_draft
-    new, done, secrets = mended(one, asked)
+    new, done, secrets, left = mended(one, asked)
     if new == text:
-        return Mended()
+        return Mended(left=tuple(sorted(left)))
     rewrite(path, encoded(new, encoding, one.file), one.data)
     rows = unified_diff(text.splitlines(), new.splitlines(), f"{path} before", f"{path} now", lineterm="", n=1)
     lines = tuple(hidden_in(line, sorted(secrets, key=len, reverse=True)) for line in rows)
-    return Mended(tuple(done), lines)
+    return Mended(tuple(done), lines, tuple(sorted(left)))
 
 
-def _answers_mended(one: Opened, asked: Asked) -> tuple[str, list[str], set[str]]:
-    """The text mended, what was done, and the secrets in it."""
+def _answers_mended(one: Opened, asked: Asked) -> tuple[str, list[str], set[str], set[str]]:
+    """The text mended, what was done, the secrets in it, and what was taken back."""
     text, encoding = one.text, one.encoding
     done: list[str] = []
     secrets: set[str] = set()
+    useless: set[str] = set()
+    subject = looked_at(one.path, asked, one.data)
+    found = _found(subject)
     for _ in range(_MOST):
-        subject = looked_at(one.path, asked, encoded(text, encoding, one.file))
         assert isinstance(subject, Subject)
-        mended = subject.family.mended(text, subject.sheet, subject.findings)
-        if mended is not None:
-            text, told = mended
-            done.append(told)
-            continue
         seats = subject.seats
         secrets |= {each.text for each in seats if each.text and is_secret(each)}
-        new = _next(text, subject.family, seats)
+        new = subject.family.mended(text, subject.sheet, subject.findings)
+        if new is None or new[1] in useless:
+            new = _next(text, subject.family, seats, useless)
         if new is None:
             break
-        text, told = new
-        done.append(told)
-    return text, done, secrets
+        after = looked_at(one.path, asked, encoded(new[0], encoding, one.file))
+        now = _found(after)
+        if _worse(found, now):
+            useless.add(new[1])
+            continue
+        text, subject, found = new[0], after, now
+        done.append(new[1])
+    return text, done, secrets, useless
 
 
-def _next(text: str, family: Family, seats: Seats) -> tuple[str, str] | None:
+def _found(one: Opened) -> Counter[tuple[str, str]]:
+    return Counter((finding.rule, finding.message) for finding in check(one).findings)
+
+
+def _worse(before: Counter[tuple[str, str]], after: Counter[tuple[str, str]]) -> bool:
+    """Whether a correction mends nothing, or breaks the form of the file.
+
+    What a wrong value kept anybody from seeing may come to light behind it.
+    """
+    rules = {rule.id: rule for rule in all_rules()}
+    broken = [rule for rule, _ in after - before if rule not in rules or rules[rule].check is None]
+    return bool(broken) or not before - after
+
+
+def _next(text: str, family: Family, seats: Seats, useless: set[str]) -> tuple[str, str] | None:
     """The text with the first thing corrected that has one right answer; None where there is none."""
     for seat, right in _answers(seats, family):
+        if f"{seat.shown} = {right}" in useless:
+            continue
         spot = Spot(seat.block.pass_, seat.block.component, seat.setting, _steps(seat), present=seat)  # type: ignore[arg-type]
         try:
             new = family.revise(text, seats, spot, right)

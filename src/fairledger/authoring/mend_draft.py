@@ -11,13 +11,16 @@ from fairledger.subject.opening import Asked
 from fairledger.subject.subject import Opened, Subject
 
 
-def mended_draft(one: Opened, _asked: Asked) -> tuple[str, list[str], set[str]]:
-    """The draft's text with the spelling of its direct answers corrected, what was done, and the secrets in it."""
+def mended_draft(one: Opened, _asked: Asked) -> tuple[str, list[str], set[str], set[str]]:
+    """The draft's text with the spelling of its direct answers corrected, what was done, and the secrets in it.
+
+    Nothing is taken back.
+    """
     text = one.text
     done: list[str] = []
     secrets: set[str] = set()
     if not isinstance(one, Subject) or not one.whole:
-        return text, done, secrets
+        return text, done, secrets, set()
     for seat in one.seats:
         if isinstance(seat.value, SecretRef):
             secrets |= {str(source.name) for source in seat.value.sources if source.kind == "value"}
@@ -34,4 +37,4 @@ def mended_draft(one: Opened, _asked: Asked) -> tuple[str, list[str], set[str]]:
         except LedgerError:
             continue
         done.append(f"{seat.shown} = {right}")
-    return text, done, secrets
+    return text, done, secrets, set()

@@ -137,6 +137,8 @@ def _mend(path: Path, options: argparse.Namespace, asked: Asked, console: Consol
     tell = console.note if options.format != "text" else console.say
     for line in mended.difference:
         tell(line)
+    for one in mended.left:
+        tell(f"{path}: left as it is, since it would mend nothing: {one}")
     count = len(mended.done)
     if count:
         tell(f"{path}: {count} correction{'' if count == 1 else 's'}: {'; '.join(mended.done)}\n")

@@ -123,10 +123,19 @@ class Kickstart(Family):
         sheet: Sheet,  # noqa: ARG002 - the findings tell
         findings: Sequence[Finding],
     ) -> tuple[str, str] | None:
-        """A section that is not closed gets its end."""
-        for finding in findings:
-            if finding.rule == "section-open" and not text.rstrip().endswith("%end"):
-                return text.rstrip("\n") + "\n%end\n", "%end at the end"
+        """A section that is not closed gets its end, where the next one begins or the file ends."""
+        from fairledger.families.kickstart.statements import SourceText
+
+        if not any(finding.rule == "section-open" for finding in findings):
+            return None
+        source = SourceText(text)
+        for one in source.statements:
+            if one.body is not None and not one.closed:
+                ends = one.body_start + len(one.body.rstrip())
+                before = text[:ends].rstrip("\n")
+                rest = text[ends:].removeprefix("\n")
+                name = f"%end for {one.name} in line {source.position(one.start)[0]}"
+                return f"{before}\n%end\n{rest}", name
         return None
 
     def comments(self, text: str) -> list[tuple[int, str]]:
