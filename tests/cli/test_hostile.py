@@ -123,3 +123,13 @@ def test_odd_lines_are_told_and_no_mistake_of_the_program(program, text, line, t
     program.file("a.ks", f"#version=RHEL9\n{text}")
     done = program.any(*line.split())
     assert told in done.stdout + done.stderr
+
+
+def test_no_digest_is_told_of_a_file_with_a_password(program):
+    bare = "#version=RHEL9\nlang en_GB.UTF-8\n"
+    program.file("bare.ks", bare)
+    program.file("held.ks", bare + "rootpw --plaintext Kestrel-7\n")
+    assert "SHA-256 of the file" in program("explain", "bare.ks", "--format", "html").stdout
+    told = program("explain", "held.ks", "--format", "html").stdout
+    assert "digest is not told" in told
+    assert "Kestrel" not in told

@@ -66,10 +66,10 @@ def _seen(value: Any) -> Any:
     return "\n".join(map(visible, value.split("\n"))) if isinstance(value, str) else value
 
 
-def page(told: Story, data: bytes) -> str:
+def page(told: Story, data: bytes, *, secret: bool = False) -> str:
     """The explanation as one file to sign off: nothing is fetched, every value escaped.
 
-    ``data`` is the file, whose digest stands on it.
+    ``data`` is the file, whose digest stands on it; not where it holds a ``secret``, which could be guessed from that.
     """
     from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
@@ -83,6 +83,6 @@ def page(told: Story, data: bytes) -> str:
         chapters=chapters,
         place=lambda event: _place(event, told),
         name=Path(told.file).name,
-        digest=hashlib.sha256(data).hexdigest(),
+        digest="" if secret else hashlib.sha256(data).hexdigest(),
     )
     return made + "\n"

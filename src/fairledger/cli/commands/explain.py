@@ -31,9 +31,12 @@ def run(options: argparse.Namespace, console: Console) -> int:
     if options.format == "json":
         console.write_json(as_json(told))
     elif options.format == "html":
+        from fairledger.catalog.secrecy import is_secret
+        from fairledger.model.showing import passwords_in
         from fairledger.storage.files import write_file
 
-        text = page(told, subject.data)
+        secret = bool(passwords_in(subject.text)) or any(is_secret(seat) and seat.value for seat in subject.seats)
+        text = page(told, subject.data, secret=secret)
         if options.out is None:
             console.lines(text.rstrip("\n"))
         else:

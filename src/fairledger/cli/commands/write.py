@@ -141,7 +141,9 @@ def _json(made: Filled, issued: Issued | None) -> dict[str, Any]:
         "draft": issued.draft,
         "variant": issued.variant or None,
         "target": issued.target,
-        "files": [{"file": one.where, "role": one.role, "sha256": one.digest} for one in issued.files],
+        "files": [
+            {"file": one.where, "role": one.role, "sha256": None if one.private else one.digest} for one in issued.files
+        ],
         "sources": [{"file": file, "sha256": digest} for file, digest in issued.sources],
         "silences": [{"rule": one.rule, "at": one.at or None, "because": one.because} for one in issued.silences],
         "version": issued.version,
