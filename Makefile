@@ -3,7 +3,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 DEMO := larkmoor-demo
 
-.PHONY: demo test lint index bench search real mutants shots clean
+.PHONY: demo test lint index bench search real mutants campaign shots clean
 
 $(VENV)/ready: pyproject.toml
 	python3 -m venv $(VENV)
@@ -28,6 +28,10 @@ index: $(VENV)/ready
 
 pages: $(VENV)/ready
 	$(BIN)/python tools/section_pages.py
+
+# broken inputs and kills for so many minutes (make campaign MINUTES=10); what is found is printed and kept
+campaign: $(VENV)/ready
+	$(BIN)/python tools/campaign.py $(or $(MINUTES),10)
 
 # properties, over many more examples than the tests take, and others each time
 search: $(VENV)/ready

@@ -13,7 +13,8 @@ from fairledger.cli.story import page
 from fairledger.events.story import story_of
 from fairledger.exchange.adopt import Manner, adopt
 from fairledger.exchange.compare import compare
-from fairledger.model.errors import LedgerError
+from fairledger.model.errors import FileTroubleError, LedgerError
+from fairledger.subject.opening import Asked, looked_at
 
 ROOT = Path(__file__).parents[2]
 SEEDS = [(ROOT / "examples/stations" / name).read_bytes() for name in ("broken.xml", "broken.ks")]
@@ -73,3 +74,13 @@ def test_what_is_no_answer_file_is_told_with_its_line(text, part):
     assert report.findings[0].line
     with pytest.raises(LedgerError):
         settled_file(text.encode(), Path("x.xml"))
+
+
+def test_a_file_with_too_many_parts_is_refused_before_it_is_built():
+    many = {
+        "a.xml": '<unattend xmlns="urn:schemas-microsoft-com:unattend">' + "<a/>" * 200_001,
+        "a.ks": "a\n" * 200_002,
+    }
+    for name, text in many.items():
+        with pytest.raises(FileTroubleError, match="more than 200,000"):
+            looked_at(Path(name), Asked(target="el-9" if name == "a.ks" else "windows-11-24h2"), text.encode())

@@ -16,6 +16,17 @@ MOST_LEVELS = 200
 """Deeper nesting is refused."""
 
 
+MOST_PARTS = 200_000
+"""Files with more elements or statements are refused."""
+
+
+def too_many(file: str, what: str) -> FileTroubleError:
+    """That a file holds more than is looked at."""
+    return FileTroubleError(
+        f"the file holds more than {MOST_PARTS:,} {what}", file=file, remedy="is it the right file?"
+    )
+
+
 def read_bytes(path: Path) -> bytes:
     """A file's bytes. Raises `FileTroubleError` if it cannot be read or is too large."""
     try:

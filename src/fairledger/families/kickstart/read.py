@@ -37,7 +37,7 @@ class FileReader:
     def read(self, data: bytes) -> Reading:
         """The sheet, with what is wrong with the file as such."""
         text = decode(data, self.file)
-        source = SourceText(text)
+        source = SourceText(text, self.file)
         self.source = source
         if not text.strip():
             self.find("file-empty", "the file is empty", 0, "write it again, or check the name")

@@ -10,6 +10,7 @@ from msgspec import Struct
 
 from fairledger.families.kickstart.tokens import QuoteError, Token, split
 from fairledger.model.pattern import pattern
+from fairledger.storage.files import MOST_PARTS, too_many
 
 SECTIONS = (
     *("packages", "pre", "pre-install", "post", "onerror", "traceback"),
@@ -73,8 +74,9 @@ class Fault(Struct, frozen=True):
 class SourceText:
     """A file's text, its statements, and what could not be read."""
 
-    def __init__(self, text: str) -> None:
+    def __init__(self, text: str, file: str = "") -> None:
         self.text = text
+        self.file = file
         self.statements: list[Statement] = []
         self.faults: list[Fault] = []
         self.foreign: list[Statement] = []
@@ -99,6 +101,8 @@ class SourceText:
     def _read(self) -> None:
         number = 0
         while number < len(self._starts):
+            if len(self.statements) > MOST_PARTS:
+                raise too_many(self.file, "statements")
             start, line = self._line(number)
             bare = line.strip()
             header = _header(bare)

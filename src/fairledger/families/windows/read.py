@@ -24,7 +24,7 @@ from fairledger.model.places import Origin
 from fairledger.model.sheet import ITEM_ACTION, Block, Extra, Node, Sheet
 from fairledger.model.showing import quoted, visible
 from fairledger.model.suggest import did_you_mean
-from fairledger.storage.files import MOST_LEVELS, declared_as, decode_as
+from fairledger.storage.files import MOST_LEVELS, MOST_PARTS, declared_as, decode_as, too_many
 
 _DOCTYPE = pattern(r"(?:\s|<\?(?:[^?]|\?(?!>))*\?>|<!--(?:[^-]|-(?!->))*-->)*<!DOCTYPE")
 
@@ -125,6 +125,8 @@ class FileReader:
             resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False, encoding="utf-8"
         )
         try:
+            if text.count("<") - text.count("</") > MOST_PARTS:  # counted before a tree is built
+                raise too_many(self.file, "elements")
             return etree.fromstring(text.encode("utf-8", "surrogatepass"), parser)
         except etree.XMLSyntaxError as error:
             if "depth in document" in (error.msg or ""):
