@@ -21,11 +21,15 @@ def shown(value: Any, *, secret: bool = False) -> str:
 
 def visible(text: str) -> str:
     """Text as it may be shown: control and direction-changing characters as escapes, no password of an address."""
-    if "://" in text and "@" in text:
-        text = _USER_INFORMATION.sub(r"\1(hidden)@", text)
+    text = without_addressed(text)
     if text.isprintable():
         return text
     return "".join(char if char.isprintable() else char.encode("unicode_escape").decode() for char in text)
+
+
+def without_addressed(text: str) -> str:
+    """Text without the passwords of addresses."""
+    return _USER_INFORMATION.sub(r"\1(hidden)@", text) if "://" in text and "@" in text else text
 
 
 def quoted(text: str) -> str:

@@ -48,6 +48,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace, console: Console) -> int:
     """Writes the file, or says what stands against it."""
+    from fairledger.delivery.bare import bared, known_secrets
     from fairledger.delivery.fill import filled, filled_for_upgrade
     from fairledger.delivery.place import Folder, place
     from fairledger.delivery.prepare import prepare
@@ -72,6 +73,11 @@ def run(options: argparse.Namespace, console: Console) -> int:
     seeds = Seeds(options.file.parent, options.seed, own_salt=options.own_salt)
     secrets = None if options.without_secrets else Secrets(options.file.parent, console.asker(twice=True), seeds)
     made = filled(prepared, values, secrets)
+    if options.without_secrets:
+        known, short = known_secrets(prepared, Secrets(options.file.parent))
+        made = bared(made, known)
+        if short:
+            console.note(f"{short} of its secrets have less than 4 characters, and are not searched for in commands")
     issued = place(prepared, made, folder) if made.files else None
     for path in folder.stale:
         console.note(f"took away {path}, which only the replaced file called")
