@@ -56,25 +56,37 @@ def mend(path: Path, *, target: str | None = None, own: Own | None = None) -> Me
 
 
 def _answers_mended(one: Opened, asked: Asked) -> tuple[str, list[str], set[str], set[str]]:
-    """The text mended, what was done, the secrets in it, and what was taken back."""
+    """The text mended, what was done, the secrets in it, and what was taken back.
+
+    All corrections are made and judged together; where the file is worse for them, each by itself.
+    """
+    found = _found(looked_at(one.path, asked, one.data))
+    quick = _corrected(one, asked, found, each=False)
+    if not quick[1] or not _worse(found, _found(looked_at(one.path, asked, encoded(quick[0], one.encoding, one.file)))):
+        return quick
+    return _corrected(one, asked, found, each=True)
+
+
+def _corrected(
+    one: Opened, asked: Asked, found: Counter[tuple[str, str]], *, each: bool
+) -> tuple[str, list[str], set[str], set[str]]:
     text, encoding = one.text, one.encoding
     done: list[str] = []
     secrets: set[str] = set()
     useless: set[str] = set()
     subject = looked_at(one.path, asked, one.data)
-    found = _found(subject)
     for _ in range(_MOST):
         assert isinstance(subject, Subject)
         seats = subject.seats
-        secrets |= {each.text for each in seats if each.text and is_secret(each)}
+        secrets |= {seat.text for seat in seats if seat.text and is_secret(seat)}
         new = subject.family.mended(text, subject.sheet, subject.findings)
         if new is None or new[1] in useless:
             new = _next(text, subject.family, seats, useless)
         if new is None:
             break
         after = looked_at(one.path, asked, encoded(new[0], encoding, one.file))
-        now = _found(after)
-        if _worse(found, now):
+        now = _found(after) if each else found
+        if each and _worse(found, now):
             useless.add(new[1])
             continue
         text, subject, found = new[0], after, now

@@ -44,6 +44,8 @@ class Command(Part, frozen=True, kw_only=True):
     """No window shows while it runs; somebody at the machine could close one."""
     stop_on_error: bool = False
     fill: bool = False
+    """Placeholders in the script are filled, each quoted for the shell that runs it and the place at which it stands; a
+    script that is nothing but a placeholder is whatever is filled in."""
 
     KEY: ClassVar[str] = "name"
     UNWRITTEN: ClassVar[tuple[str, ...]] = ("name",)

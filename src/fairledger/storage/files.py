@@ -196,8 +196,9 @@ def _alone_in(folder: Path) -> Iterator[None]:
         return
     try:
         handle = os.open(folder, os.O_RDONLY)
-    except OSError as error:
-        raise trouble(folder, error) from error
+    except OSError:  # a folder that may be written in and not read
+        yield
+        return
     try:
         with suppress(OSError):  # file systems of other machines may have none
             fcntl.flock(handle, fcntl.LOCK_EX)
