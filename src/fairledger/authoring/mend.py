@@ -22,7 +22,7 @@ from fairledger.checks.engine import check
 from fairledger.checks.rule import all_rules
 from fairledger.families.interface import Family
 from fairledger.model.errors import LedgerError
-from fairledger.model.showing import hidden_in
+from fairledger.model.showing import discreet, hidden_in
 from fairledger.storage.files import encoded, rewrite
 from fairledger.subject.opening import Asked, looked_at
 from fairledger.subject.subject import FileKind, Opened, Subject
@@ -51,7 +51,7 @@ def mend(path: Path, *, target: str | None = None, own: Own | None = None) -> Me
         return Mended(left=tuple(sorted(left)))
     rewrite(path, encoded(new, encoding, one.file), one.data)
     rows = unified_diff(text.splitlines(), new.splitlines(), f"{path} before", f"{path} now", lineterm="", n=1)
-    lines = tuple(hidden_in(line, sorted(secrets, key=len, reverse=True)) for line in rows)
+    lines = tuple(discreet(hidden_in(line, sorted(secrets, key=len, reverse=True))) for line in rows)
     return Mended(tuple(done), lines, tuple(sorted(left)))
 
 
