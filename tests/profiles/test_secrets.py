@@ -105,3 +105,13 @@ def test_a_literal_with_an_attribute_beside_it_is_told_like_any_other():
 def test_a_secret_that_is_said_twice_or_not_at_all_is_refused(written):
     found = check(JOIN.format(written)).findings
     assert [one.line for one in found if one.rule.startswith("field-")] == [10]
+
+
+@pytest.mark.parametrize(
+    ("held", "told"), [("a\0b", "U\\+0000"), ("a\nb", "a line end"), ("x" * 4_097, "more than 4,096")]
+)
+def test_what_is_no_secret_by_its_form_is_refused_without_being_shown(tmp_path, held, told):
+    (tmp_path / "s.txt").write_text(held)
+    with pytest.raises(RefusedError, match=told) as caught:
+        Secrets(tmp_path).fetch(SecretRef((SecretSource("file", "s.txt"),)), "the key")
+    assert held not in caught.value.sentence()

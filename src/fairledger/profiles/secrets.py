@@ -7,6 +7,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from fairledger.model.errors import FileTroubleError, RefusedError
+from fairledger.model.pattern import pattern
 from fairledger.model.values import SecretRef, SecretSource
 from fairledger.profiles.seed import Seeds
 from fairledger.storage.files import read_text
@@ -16,6 +17,20 @@ Ask = Callable[[str], str | None]
 
 
 _MOST_KEPT = 1000
+
+
+_MOST_BYTES = 4_096
+_CONTROL = pattern(r"[\x00-\x1f\x7f\ud800-\udfff]")
+
+
+def _examine(secret: str, what: str) -> None:
+    """Refuses what nobody can type as a secret, and what is no text."""
+    odd = _CONTROL.search(secret)
+    if odd is not None:
+        told = "a line end" if odd[0] in "\r\n" else f"the control character U+{ord(odd[0]):04X}"
+        raise RefusedError(f"the secret for {what} holds {told}", remedy="is it the right file or variable?")
+    if len(secret.encode()) > _MOST_BYTES:
+        raise RefusedError(f"the secret for {what} has more than {_MOST_BYTES:,} bytes", remedy="is it the right one?")
 
 
 class Secrets:
@@ -38,6 +53,7 @@ class Secrets:
         for source in ref.sources:
             found = self._look(source, what)
             if found is not None:
+                _examine(found, what)
                 if source.kind != "ask":
                     self._keep(ref, found)
                 return found
