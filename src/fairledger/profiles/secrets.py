@@ -20,11 +20,11 @@ _MOST_KEPT = 1000
 
 
 _MOST_BYTES = 4_096
-_CONTROL = pattern(r"[\x00-\x1f\x7f\ud800-\udfff]")
+_CONTROL = pattern(r"[\x00\r\n\ud800-\udfff]")
 
 
 def _examine(secret: str, what: str) -> None:
-    """Refuses what nobody can type as a secret, and what is no text."""
+    """Refuses what no place holds; what a family cannot carry its writer refuses."""
     odd = _CONTROL.search(secret)
     if odd is not None:
         told = "a line end" if odd[0] in "\r\n" else f"the control character U+{ord(odd[0]):04X}"
