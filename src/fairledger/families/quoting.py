@@ -44,7 +44,7 @@ def quoted_for(body: Template, shell: str) -> Template:
         alone = _alone(before, after if isinstance(after, str) else "x")
         where = _WHERE[shell](before)
         parts.append(Formed((piece,), (f"{_FORM} {shell} {where}{' alone' if alone else ''}",)))
-        before += "x"
+        before += _MARK
     return Template(tuple(parts))
 
 
@@ -53,6 +53,8 @@ def _alone(before: str, after: str) -> bool:
     return (not before or before[-1] in " \t\n=(,;") and (not after or after[0] in " \t\n),;")
 
 
+_MARK = "\ue000"
+"""What stands for another placeholder."""
 _FORM = "in-command"
 
 
@@ -60,6 +62,9 @@ _FORM = "in-command"
 def _put(value: str, told: str) -> str:
     """A value at its place. Raises `ValueError` where the place cannot carry it."""
     shell, where, *alone = told.split()
+    where, _, ends = where.partition(":")
+    if ends and value.strip("\t") == ends:
+        raise ValueError("it is the word that ends the text in which it stands")
     if _SAFE.fullmatch(value) and not value.startswith("-"):
         return value
     if UNREADABLE.search(value):
@@ -95,6 +100,8 @@ def _in_powershell(value: str, where: str, alone: bool) -> str | None:  # noqa: 
         return single
     if where == DOUBLE:
         return re.sub(f"([`${_DOUBLE_MARKS}])", r"`\1", value)
+    if "'@" in value or '"@' in value:  # which ends the text
+        return None
     if where == TEXT:
         return re.sub(r"([`$])", r"`\1", value)
     return value if where == LITERAL else None
@@ -116,42 +123,80 @@ _CARRIED: dict[str, Callable[[str, str, bool], str | None]] = {
 }
 
 
-def _where_in_sh(before: str) -> str:
-    from fairledger.model.heredocs import here_documents
+_AGAIN = pattern(
+    r"(?<![\w.-])(?:eval|exec|ssh|su|runuser|xargs|awk|gawk|mawk|sed|perl|python[\d.]*|ruby|node|trap|find|watch|parallel|env|cmd"
+    r"|powershell|pwsh|iex|invoke-\w+|icm|start-process|scriptblock|bash|sh|dash|ksh|zsh|wsl|wmic|schtasks|mshta|wscript|cscript"
+    r"|reg|at|call|for|forfiles|start)(?:\.exe)?(?![\w-])",
+    re.IGNORECASE,
+)
+"""Programs that read a word once more, in another language: quotes of the outer one do not hold there."""
 
-    rows = before.count("\n")
-    for one in here_documents(before):
-        if one.ends is None and one.begins < rows:
-            return LITERAL if one.literal else TEXT
-    state, at, open_ = PLAIN, 0, 0
-    # what stands in texts that have ended is not looked at
+
+def _read_again(before: str) -> bool:
+    """Whether the command in whose line a placeholder stands may read its words once more."""
     lines = before.split("\n")
-    for one in here_documents(before):
-        if one.ends is not None:
-            for row in range(one.first, one.ends + 1):
-                lines[row] = ""
-    text = "\n".join(lines)
-    while at < len(text):
-        char, pair = text[at], text[at : at + 2]
+    at = len(lines) - 1
+    while at and lines[at - 1].endswith(("\\", "`", "^", "|", "&")):
+        at -= 1
+    return _AGAIN.search("\n".join(lines[at:])) is not None
+
+
+_HERE = pattern(r"<<(?!<)-?[ \t]{0,9}(['\"\\]?)([A-Za-z_]\w{0,99})")
+
+
+def _where_in_sh(before: str) -> str:  # noqa: C901 - a letter at a time, each state in a line
+    state, at = PLAIN, 0
+    waiting: list[re.Match[str]] = []
+    while at < len(before):
+        char, pair = before[at], before[at : at + 2]
         if state == COMMENT:
             state = PLAIN if char == "\n" else COMMENT
+            at -= state == PLAIN  # the line end is looked at again: a text may begin behind it
+            if state == PLAIN and not waiting:
+                at += 1
         elif state == SINGLE:
             state = PLAIN if char == "'" else SINGLE
         elif char == "\\":
+            if at + 1 >= len(before):
+                return UNCLEAR  # it would take the first letter of the value, or a quote of ours
             at += 1
+        elif char == "`" or pair in ("$(", "${", "$'", '$"', "<(", ">(", "(("):
+            return UNCLEAR
         elif char == '"':
             state = PLAIN if state == DOUBLE else DOUBLE
-        elif char == "`" or pair in ("$(", "${", "$'", "<(", ">(", "(("):
-            open_ += 1
         elif state == PLAIN and char == "'":
             state = SINGLE
-        elif state == PLAIN and char == "#" and (at == 0 or text[at - 1] in " \t\n;("):
+        elif state == PLAIN and char == "#" and (at == 0 or before[at - 1] in " \t\n;("):
             state = COMMENT
+        elif state == PLAIN and pair == "<<" and before[at + 2 : at + 3] != "<":
+            begun = _HERE.match(before, at)
+            if begun is None:
+                return UNCLEAR
+            waiting.append(begun)
+            at = begun.end() - 1 + (begun[1] in "'\"" and begun[1] != "")
+        elif char == "\n" and waiting and state == PLAIN:
+            for begun in waiting:
+                ends = re.compile(rf"^\t*{begun[2]}$", re.MULTILINE).search(before, at + 1)
+                if ends is None or ends.end() == len(before):
+                    return _in_text(before[at + 1 :], begun)
+                at = ends.end() - 1
+            waiting = []
         at += 1
-    return UNCLEAR if open_ and state in (PLAIN, DOUBLE) else state
+    if state in (PLAIN, DOUBLE) and before.endswith("$"):
+        return UNCLEAR
+    return UNCLEAR if waiting or (state != COMMENT and _read_again(before)) else state
 
 
-def _where_in_powershell(before: str) -> str:
+def _in_text(text: str, begun: re.Match[str]) -> str:
+    """Within a text that a script takes in: a value that stands there alone must not be the word that ends it."""
+    word = f":{begun[2]}" if not text.rpartition("\n")[2].strip(f"\t{_MARK}") else ""
+    if begun[1]:
+        return LITERAL + word
+    open_ = "`" in text or "$(" in text or "${" in text or text.endswith(("$", "\\"))
+    return UNCLEAR if open_ else TEXT + word
+
+
+def _where_in_powershell(before: str) -> str:  # noqa: C901 - as above
     state, at = PLAIN, 0
     while at < len(before):
         char, pair = before[at], before[at : at + 2]
@@ -167,9 +212,11 @@ def _where_in_powershell(before: str) -> str:
         elif state == SINGLE:
             state = PLAIN if char in _SINGLE_MARKS else SINGLE
         elif char == "`":
+            if at + 1 >= len(before):
+                return UNCLEAR
             at += 1
         elif state == DOUBLE:
-            if pair == "$(":
+            if pair == "$(" or pair == "${":
                 return UNCLEAR
             state = PLAIN if char in _DOUBLE_MARKS else DOUBLE
         elif pair in ("@'", '@"'):
@@ -182,11 +229,19 @@ def _where_in_powershell(before: str) -> str:
         elif char in _SINGLE_MARKS or char in _DOUBLE_MARKS:
             state = SINGLE if char in _SINGLE_MARKS else DOUBLE
         at += 1
-    return COMMENT if state == "block" else state
+    if state == TEXT and ("$(" in before or before.endswith(("$", "`"))):
+        return UNCLEAR
+    if state == "block":
+        return UNCLEAR
+    if state in (PLAIN, DOUBLE) and before.endswith("$"):
+        return UNCLEAR
+    return UNCLEAR if state in (PLAIN, SINGLE, DOUBLE) and _read_again(before) else state
 
 
 def _where_in_line(before: str) -> str:
     line = before.rpartition("\n")[2]
+    if _read_again(before) or "^" in line or "'" in line:
+        return UNCLEAR
     return DOUBLE if line.count('"') % 2 else PLAIN
 
 
