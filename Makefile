@@ -31,6 +31,7 @@ pages: $(VENV)/ready
 
 # broken inputs and kills for so many minutes (make campaign MINUTES=10); what is found is printed and kept
 campaign: $(VENV)/ready
+	-$(BIN)/python -m pip install --quiet --disable-pip-version-check --editable ".[campaign]"
 	$(BIN)/python tools/campaign.py $(or $(MINUTES),10)
 
 # properties, over many more examples than the tests take, and others each time

@@ -2,13 +2,16 @@
 
     campaign.py MINUTES [SEED]
 
-Seeds are the repository's own files. Whatever it finds becomes a small test.
+Seeds are the repository's own files. Where atheris is installed, a third of the time is guided by which code an input
+reaches (`guided.py`). Whatever it finds becomes a small test.
 """
 
 from __future__ import annotations
 
 import contextlib
+import importlib.util
 import io
+import json
 import os
 import random
 import signal
@@ -29,6 +32,7 @@ SEEDS = sorted(
     for path in ROOT.glob(pattern)
     if path.suffix in (".xml", ".ks", ".toml")
 )
+FOUND = ("bugs", "slow", "torn")
 SLOW = 5.0
 """Seconds of CPU after which an input counts as slow."""
 PIECES = [
@@ -117,27 +121,49 @@ def fuzz(minutes: float, chance: random.Random, folder: Path) -> Counter[str]:
         data = mutated(seed.read_bytes(), chance, others)
         file.write_bytes(data)
         file.with_name(f"other{seed.suffix}").write_bytes(seed.read_bytes())
-        line = commands(file, chance)
-        began = time.process_time()
-        out = io.StringIO()
-        try:
-            with contextlib.redirect_stdout(out), contextlib.redirect_stderr(out):
-                status = main(line)
-        except SystemExit as error:
-            status = int(error.code or 0)
-        except BaseException as error:  # noqa: BLE001 - that is what is looked for
-            status = f"{type(error).__name__}"  # type: ignore[assignment]
-        took = time.process_time() - began
-        counts["inputs"] += 1
-        counts[f"status {status}"] += 1
-        bad = status == Status.OUR_BUG or isinstance(status, str)
-        if bad or took > SLOW:
-            kept = Path(tempfile.gettempdir()) / f"campaign-{counts['inputs']}-{'bug' if bad else 'slow'}{seed.suffix}"
-            kept.write_bytes(data)
-            counts["bugs" if bad else "slow"] += 1
-            said = "bug" if bad else f"slow {took:.1f} s"
-            print(said, " ".join(line), "kept as", kept, out.getvalue()[-200:], flush=True)
+        tried(commands(file, chance), data, seed.suffix, counts)
     return counts
+
+
+def tried(line: list[str], data: bytes, suffix: str, counts: Counter[str]) -> None:
+    """Runs one command over one input, counts what came of it, and keeps an input that it broke on or was slow for."""
+    began = time.process_time()
+    out = io.StringIO()
+    try:
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(out):
+            status = main(line)
+    except SystemExit as error:
+        status = int(error.code or 0)
+    except BaseException as error:  # noqa: BLE001 - that is what is looked for
+        status = f"{type(error).__name__}"  # type: ignore[assignment]
+    took = time.process_time() - began
+    counts["inputs"] += 1
+    counts[f"status {status}"] += 1
+    bad = status == Status.OUR_BUG or isinstance(status, str)
+    if bad or took > SLOW:
+        name = f"campaign-{os.getpid()}-{counts['inputs']}-{'bug' if bad else 'slow'}{suffix}"
+        kept = Path(tempfile.gettempdir()) / name
+        kept.write_bytes(data)
+        counts["bugs" if bad else "slow"] += 1
+        said = "bug" if bad else f"slow {took:.1f} s"
+        print(said, " ".join(line), "kept as", kept, out.getvalue()[-200:], flush=True)
+
+
+def guided(minutes: float, seed: int) -> Counter[str]:
+    """The coverage-guided part, in a process of its own since it never comes back; empty where it cannot run."""
+    if importlib.util.find_spec("atheris") is None:
+        print("atheris is not installed: nothing was guided by coverage")
+        return Counter()
+    script = Path(__file__).with_name("guided.py")
+    line = [sys.executable, str(script), str(round(minutes * 60)), str(seed)]
+    done = subprocess.run(line, capture_output=True, text=True, check=False)
+    told = done.stdout.splitlines()
+    print(*(row for row in told if not row.startswith("{")), sep="\n", end="")
+    found = [json.loads(row) for row in told if row.startswith("{")]
+    if not found:
+        print(done.stderr[-2_000:])
+        return Counter({"bugs": 1})
+    return Counter(found[-1])
 
 
 def kills(minutes: float, chance: random.Random, folder: Path) -> Counter[str]:
@@ -163,16 +189,19 @@ def kills(minutes: float, chance: random.Random, folder: Path) -> Counter[str]:
 
 
 def run(minutes: float, seed: int) -> int:
-    """Both, a tenth of the time for kills; the status says whether something was found."""
+    """All three, a tenth of the time for kills; the status says whether something was found."""
     chance = random.Random(seed)  # noqa: S311 - no secret comes of it
     with tempfile.TemporaryDirectory() as name:
         began = time.process_time()
-        counts = fuzz(minutes * 0.9, chance, Path(name))
-        counts += kills(minutes * 0.1, chance, Path(name))
+        counts = fuzz(minutes * 0.6, chance, Path(name))
         cpu = time.process_time() - began
+        counts += kills(minutes * 0.1, chance, Path(name))
+    steered = guided(minutes * 0.3, seed)
+    cpu += steered.pop("cpu seconds", 0)
+    counts += Counter({name if name in FOUND else f"guided {name}": count for name, count in steered.items()})
     told = ", ".join(f"{name} {count}" for name, count in sorted(counts.items()))
     print(f"seed {seed}, {cpu / 60:.1f} minutes of CPU: {told}")
-    return int(bool(counts["bugs"] or counts["slow"] or counts["torn"]))
+    return int(any(counts[name] for name in FOUND))
 
 
 if __name__ == "__main__":
