@@ -95,6 +95,17 @@ def test_sizes_stay_in_mind(path):
             assert node.end_lineno - node.lineno < 50, node.name
 
 
+LOOKS = {"is_file", "is_dir", "exists", "glob", "rglob", "iterdir", "resolve", "stat", "listdir", "scandir"}
+
+
+@pytest.mark.parametrize("path", MODULES, ids=lambda path: path.relative_to(ROOT).as_posix())
+def test_only_the_storage_room_looks_what_is_there(path):
+    """A folder without rights, a name too long and a link to itself are met in one place."""
+    calls = [node.func for node in ast.walk(ast.parse(path.read_text("utf-8"))) if isinstance(node, ast.Call)]
+    looks = {one.attr for one in calls if isinstance(one, ast.Attribute)} & LOOKS
+    assert room_of(path) == "storage" or not looks
+
+
 def test_help_loads_next_to_nothing():
     code = (
         "import sys; from fairledger.cli import main\n"

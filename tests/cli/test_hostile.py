@@ -5,11 +5,13 @@ from __future__ import annotations
 import json
 import os
 import re
+import tempfile
 from pathlib import Path
 
 import pytest
 
 from factories import DESK
+from fairledger.cli.main import main
 
 NASTY = "q\nno errors\x1b[2J\x9b1A\x7f\u202e\u2066\r\x07"
 DRAFT = f"""format = 1
@@ -150,3 +152,66 @@ def test_files_without_secrets_hold_none_anywhere(program):
     texts = [path.read_text() for path in (program.folder / "out").rglob("*") if path.is_file()]
     assert len(texts) == 2
     assert not re.search("Heron|Kestrel|Plover", "".join(texts))
+
+
+@pytest.fixture
+def without_rights():
+    """A folder in which somebody without rights works; yields it, and leaves its tests as the account that has none."""
+    if not hasattr(os, "seteuid"):
+        pytest.skip("this system has no such accounts")
+    with tempfile.TemporaryDirectory() as name:
+        Path(name).chmod(0o777)
+        yield Path(name)
+        if os.getuid() == 0:
+            os.seteuid(0)
+        for path in Path(name).rglob("*/"):
+            path.chmod(0o700)
+
+
+@pytest.mark.parametrize("mode", [0o000, 0o444, 0o111])
+@pytest.mark.parametrize("place", ["profiles", "catalog", "."])
+def test_folders_that_may_not_be_looked_into_are_trouble_and_not_empty(
+    without_rights, monkeypatch, place, mode, capsys
+):
+    lines = [
+        "check a.toml",
+        "show a.toml",
+        "set a.toml identity.owner=x",
+        "write a.toml --out o",
+        "profile check a.toml",
+    ]
+    lines += ["explain a.toml", "carry a.toml --to windows-10-22h2", "start b.toml --target el-9"]
+    for name in ("warm", "work"):  # first with rights: what the program loads may stand where that account may not look
+        work = without_rights / name
+        for path in ("profiles/locale", "catalog/windows"):
+            (work / path).mkdir(parents=True)
+        profile = '[profile]\ntitle = "x"\nabout = "x"\n[locale]\nlanguage = "en-GB"\n'
+        (work / "profiles/locale/en.toml").write_text(f"format = 1\n{profile}")
+        (work / "a.toml").write_text(f'format = 1\n[draft]\ntarget = "{DESK}"\nprofiles = ["locale/en"]\n')
+        monkeypatch.setenv("FAIRLEDGER_LIBRARY", str(work / "profiles"))
+        if name == "work":
+            (work / place).chmod(mode)
+            if os.getuid() == 0:
+                os.seteuid(65534)
+        status = {}
+        for line in lines:
+            words = [str(work / word) if word in ("a.toml", "b.toml", "o", ".") else word for word in line.split()]
+            capsys.readouterr()
+            status[line] = main(words)
+            said = capsys.readouterr().err
+            assert status[line] != 5, (line, said)
+            assert ("access is denied" in said) == (status[line] == 3), (line, said)
+    assert status["check a.toml"] == (0 if mode == 0o111 and place != "catalog" else 3)
+
+
+def test_files_that_take_in_others_are_bounded_in_all(program):
+    for at in range(15):
+        program.file(f"i{at}", f"%include /i{at + 1}\n%include /i{at + 1}\n")
+    program.file("i15", "lang en_GB.UTF-8\n")
+    done = program("check", "i0", "--root", ".", "--target", "el-9", status=3)
+    assert "takes in more than 1,000 files; put them into fewer files" in done.stderr
+    long = program.file("long.ks", f"lang en_GB.UTF-8\n%include /{'a' * 300}\n%include /{'b/' * 3000}\n")
+    assert (
+        program("check", str(long), "--root", ".", "--target", "el-9", status=1).stdout.count("is not in the folder")
+        == 2
+    )

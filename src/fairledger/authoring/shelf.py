@@ -9,6 +9,7 @@ from typing import Any
 
 import tomlkit
 from msgspec import Struct
+from msgspec.structs import replace
 from tomlkit.exceptions import TOMLKitError
 
 from fairledger.authoring.secrecy import holds_secret, without_secrets
@@ -18,6 +19,7 @@ from fairledger.model.suggest import did_you_mean
 from fairledger.profiles.document import FORMAT, DraftHead, ProfileHead, read_document
 from fairledger.profiles.library import SHIPPED, Library, user_library, valid_name
 from fairledger.storage.files import read_text, rewrite, write_file
+from fairledger.storage.looking import entries
 
 
 class Shelved(Struct, frozen=True):
@@ -30,6 +32,7 @@ class Shelved(Struct, frozen=True):
     title: str = ""
     about: str = ""
     sections: tuple[str, ...] = ()
+    needs: tuple[str, ...] = ()
     used_by: tuple[str, ...] = ()
     """Drafts of the folder that build on it, straight or by way of other profiles."""
     trouble: str = ""
@@ -37,55 +40,44 @@ class Shelved(Struct, frozen=True):
 
 
 def listed(folder: Path) -> tuple[Shelved, ...]:
-    """Every profile that drafts in a folder can build on, by name."""
+    """Every profile that drafts in a folder can build on, by name; each file is read once."""
     library = Library(folder)
-    used = _uses(folder, library)
-    return tuple(_shelved(name, library, used) for name in library.names())
+    shelf = {name: _shelved(name, library) for name in library.names()}
+    used: dict[str, list[str]] = {}
+    for path in entries(folder, ".toml"):
+        try:
+            head = read_document(read_text(path), str(path)).head
+        except LedgerError:
+            continue
+        if isinstance(head, DraftHead):
+            for name in _with_needs(head.profiles, shelf):
+                used.setdefault(name, []).append(path.name)
+    return tuple(replace(one, used_by=tuple(used.get(name, ()))) for name, one in shelf.items())
 
 
-def _shelved(name: str, library: Library, used: dict[str, list[str]]) -> Shelved:
+def _shelved(name: str, library: Library) -> Shelved:
     path = library.find(name)
     assert path is not None
     home = "shipped" if path.is_relative_to(SHIPPED) else "yours" if path.is_relative_to(user_library()) else "project"
     try:
         source = read_document(read_text(path), str(path))
     except LedgerError as error:
-        return Shelved(name, path, home, trouble=error.message, used_by=tuple(used.get(name, ())))
+        return Shelved(name, path, home, trouble=error.message)
     head = source.head
     if not isinstance(head, ProfileHead):
         return Shelved(name, path, home, trouble="it is a draft, not a profile")
     parts = (*source.layer.sections.entries, *(("answers",) if source.layer.answers.entries else ()))
-    return Shelved(name, path, home, head.title, head.about, parts, tuple(used.get(name, ())))
+    return Shelved(name, path, home, head.title, head.about, parts, head.needs)
 
 
-def _uses(folder: Path, library: Library) -> dict[str, list[str]]:
-    """Which drafts build on which profiles."""
-    used: dict[str, list[str]] = {}
-    for path in sorted(folder.glob("*.toml")):
-        try:
-            head = read_document(read_text(path), str(path)).head
-        except LedgerError:
-            continue
-        if isinstance(head, DraftHead):
-            for name in _with_needs(head.profiles, library):
-                used.setdefault(name, []).append(path.name)
-    return used
-
-
-def _with_needs(names: Iterable[str], library: Library) -> set[str]:
+def _with_needs(names: Iterable[str], shelf: dict[str, Shelved]) -> set[str]:
     found: set[str] = set()
     waiting = list(names)
     while waiting:
         name = waiting.pop()
-        path = library.find(name)
-        if name in found or path is None:
-            continue
-        found.add(name)
-        try:
-            head = read_document(read_text(path), str(path)).head
-        except LedgerError:
-            continue
-        waiting += head.needs if isinstance(head, ProfileHead) else ()
+        if name in shelf and name not in found:
+            found.add(name)
+            waiting += shelf[name].needs
     return found
 
 

@@ -18,6 +18,7 @@ from fairledger.model.sheet import is_mark
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.toml_marks import Marks, marks_of
 from fairledger.storage.files import read_text
+from fairledger.storage.looking import entries, is_file
 
 SHAPES = "shapes.toml"
 """The file of a catalog folder that holds shapes, not a component."""
@@ -28,7 +29,7 @@ _FIELDS = {name for name in Setting.__struct_fields__ if name != "path"}
 
 def component_files(folder: Path) -> list[Path]:
     """The files of a folder that describe components, sorted."""
-    return sorted(path for path in folder.glob("*.toml") if path.name != SHAPES)
+    return [path for path in entries(folder, ".toml") if path.name != SHAPES]
 
 
 def read_component(path: Path, shapes: dict[str, Rows] | None = None, family: str = "") -> Component:
@@ -47,7 +48,7 @@ def read_component(path: Path, shapes: dict[str, Rows] | None = None, family: st
 def read_shapes(folder: Path) -> dict[str, Rows]:
     """The shapes of a folder; none if it has no such file. Raises `CatalogError`."""
     path = folder / SHAPES
-    if not path.is_file():
+    if not is_file(path):
         return {}
     author = _Author(path)
     for name, shape in author.data.items():

@@ -16,6 +16,7 @@ from msgspec import Struct
 from fairledger.catalog.packaged import lined, read_packaged
 from fairledger.catalog.setting import Component
 from fairledger.model.errors import CatalogError
+from fairledger.storage.looking import entries
 
 DATA = Path(__file__).parent / "data"
 INDEX = Path(__file__).parent / "index"
@@ -58,7 +59,7 @@ def build(family: str) -> tuple[bytes, bytes]:
 @cache
 def families() -> tuple[str, ...]:
     """The families that have a catalog."""
-    return tuple(sorted(path.name.partition(".")[0] for path in INDEX.glob("*.names.json")))
+    return tuple(sorted(path.name.partition(".")[0] for path in entries(INDEX, ".names.json")))
 
 
 @cache

@@ -14,6 +14,7 @@ from fairledger.catalog.setting import Component, Setting
 from fairledger.model.errors import CatalogError, FileTroubleError
 from fairledger.model.showing import looks_secret
 from fairledger.model.suggest import did_you_mean
+from fairledger.storage.looking import entries, is_folder, real
 
 FOLDER = "catalog"
 """What such a folder is called beside a draft; beside an answer file it counts only where somebody names it."""
@@ -37,7 +38,7 @@ NOTHING = Own()
 def beside(folder: Path) -> Own:
     """What the folder ``catalog/`` adds there; nothing if there is none. Raises `CatalogError`."""
     added = folder / FOLDER
-    return own_catalog(added) if added.is_dir() else NOTHING
+    return own_catalog(added) if is_folder(added) else NOTHING
 
 
 def own_catalog(folder: Path) -> Own:
@@ -45,21 +46,21 @@ def own_catalog(folder: Path) -> Own:
     from fairledger.catalog.authored import component_files, read_component, read_shapes
     from fairledger.catalog.index import families
 
-    if not folder.is_dir():
+    if not is_folder(folder):
         raise FileTroubleError("there is no such folder of catalog files", file=str(folder))
-    strays = sorted(folder.glob("*.toml"))
+    strays = entries(folder, ".toml")
     if strays:
         remedy = f"put it into a folder of its family: {', '.join(f'{name}/' for name in families())}"
         raise CatalogError("a catalog file stands outside of a family's folder", file=str(strays[0]), remedy=remedy)
     found: dict[str, dict[str, Component]] = {}
-    for part in sorted(path for path in folder.iterdir() if path.is_dir() and not path.name.startswith(".")):
+    for part in (path for path in entries(folder) if is_folder(path) and not path.name.startswith(".")):
         if part.name not in families():
             raise CatalogError(
                 f"there is no family {part.name!r}", file=str(part), remedy=did_you_mean(part.name, families())
             )
         shapes = read_shapes(part)
         for path in component_files(part):
-            if not path.resolve().is_relative_to(part.resolve()):
+            if not real(path).is_relative_to(real(part)):
                 raise CatalogError(
                     "the file lies outside of the catalog's folder", file=str(path), remedy="copy it there"
                 )

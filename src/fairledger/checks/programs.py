@@ -18,6 +18,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from fairledger.model.pattern import pattern
+from fairledger.storage.looking import entries
 
 LINE, CMD, POWERSHELL, SH = "line", "cmd", "powershell", "sh"
 """What runs a text: nothing but the system itself, or a shell."""
@@ -298,8 +299,8 @@ def _grammar(name: str) -> Any:
     spec = find_spec(name)
     folders = spec.submodule_search_locations if spec is not None else None
     for folder in folders or ():
-        for path in sorted(Path(folder).glob("_binding*")):
-            if path.name.endswith(tuple(EXTENSION_SUFFIXES)):
+        for path in entries(Path(folder)):
+            if path.name.startswith("_binding") and path.name.endswith(tuple(EXTENSION_SUFFIXES)):
                 inner = spec_from_file_location(f"{name}._binding", path)
                 if inner is not None and inner.loader is not None:
                     module = module_from_spec(inner)

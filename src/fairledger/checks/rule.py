@@ -15,6 +15,7 @@ from fairledger.checks.view import View
 from fairledger.families.registry import FAMILIES, has_rules
 from fairledger.model.finding import Finding, Severity, finding_at
 from fairledger.model.places import Placed
+from fairledger.storage.looking import entries
 
 
 class Hit(Struct, frozen=True):
@@ -135,7 +136,7 @@ def all_rules() -> tuple[Rule, ...]:
 @cache
 def rules_for(family: str) -> tuple[Rule, ...]:
     """The rules that can find something in files of a family, by id: those of the trade, and those on its syntax."""
-    for path in sorted((Path(__file__).parent / "rules").glob("*.py")):
+    for path in entries(Path(__file__).parent / "rules", ".py"):
         import_module(f"fairledger.checks.rules.{path.stem}")
     if has_rules(family):
         import_module(f"fairledger.families.{family}.rules")

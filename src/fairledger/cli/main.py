@@ -152,6 +152,13 @@ def _failed(error: Exception, console, options: argparse.Namespace) -> int:  # t
                 console.note(f"  {one}")
             return Status.WRONG_USE
         return Status.REFUSED if isinstance(error, errors.RefusedError) else Status.FILE_TROUBLE
+    if isinstance(error, OSError) and isinstance(error.filename, str):
+        from pathlib import Path
+
+        from fairledger.storage.looking import trouble
+
+        console.error(trouble(Path(error.filename), error).sentence())
+        return Status.FILE_TROUBLE
     return _our_bug(error, console, options)
 
 

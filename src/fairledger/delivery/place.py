@@ -16,6 +16,7 @@ from fairledger.delivery.fill import Filled, Made
 from fairledger.delivery.prepare import Prepared
 from fairledger.model.errors import LedgerError
 from fairledger.profiles.document import Silence
+from fairledger.storage.looking import is_file
 from fairledger.storage.together import Piece, write_together
 from fairledger.subject.opening import opened_answers
 
@@ -80,7 +81,7 @@ class Folder:
 def called_by(path: Path) -> tuple[str, ...]:
     """The scripts of our own making that an answer file calls; none where it cannot be read."""
     with suppress(LedgerError):
-        if path.is_file():
+        if is_file(path):
             found = opened_answers(path)
             return found.family.companions_of(found.sheet)
     return ()

@@ -9,6 +9,8 @@ from typing import TYPE_CHECKING
 
 from fairledger.authoring.secrecy import holds_secret
 from fairledger.model.errors import RefusedError
+from fairledger.storage.files import read_bytes
+from fairledger.storage.looking import is_there
 from fairledger.storage.together import Piece, write_together
 
 if TYPE_CHECKING:
@@ -29,7 +31,7 @@ def deposit(adopted: Adopted, out: Path, *, parameters: bool, replace: bool) -> 
         writer.writerow(rows.values())
         files.append((out.with_suffix(".csv"), held.getvalue().encode(), False))
     for path, data, _ in files:
-        if path.exists() and not replace and path.read_bytes() != data:
+        if is_there(path) and not replace and read_bytes(path) != data:
             raise RefusedError("the file exists already", file=str(path), remedy="allow it with --replace")
     write_together([Piece(path, data, private) for path, data, private in files], replace=True)
     return [path for path, _, _ in files]

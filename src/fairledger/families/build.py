@@ -20,6 +20,7 @@ from fairledger.model.finding import Finding, Severity
 from fairledger.model.places import Placed
 from fairledger.model.sheet import Sheet, SheetBuilder
 from fairledger.model.target import Target
+from fairledger.storage.looking import entries
 
 
 class Recognised:
@@ -195,7 +196,7 @@ def canonical(intent: Intent, target: Target, facts: Facts) -> Intent:
 @cache
 def _modules(family: str) -> frozenset[str]:
     """The names of a family's modules."""
-    return frozenset(path.stem for path in (Path(__file__).parent / family).glob("*.py"))
+    return frozenset(path.stem for path in entries(Path(__file__).parent / family, ".py"))
 
 
 @cache

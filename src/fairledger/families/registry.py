@@ -7,6 +7,7 @@ from importlib import import_module
 from pathlib import Path
 
 from fairledger.families.interface import Family
+from fairledger.storage.looking import is_file
 
 FAMILIES = ("windows", "kickstart")
 """Each is a package of this room that holds ``FAMILY``."""
@@ -14,7 +15,7 @@ FAMILIES = ("windows", "kickstart")
 
 def has_rules(name: str) -> bool:
     """Whether a family has rules on its own syntax, in its module ``rules``."""
-    return (Path(__file__).parent / name / "rules.py").is_file()
+    return is_file(Path(__file__).parent / name / "rules.py")
 
 
 @cache

@@ -15,6 +15,7 @@ from fairledger.intent.part import Part
 from fairledger.model.errors import CatalogError
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.values import SecretRef, Template, Text
+from fairledger.storage.looking import entries
 
 DATA = Path(__file__).parent / "data"
 INDEX = Path(__file__).parent / "data.json"
@@ -55,7 +56,7 @@ def build() -> bytes:
     import tomllib
 
     found = {}
-    for path in sorted(DATA.glob("*.toml")):
+    for path in entries(DATA, ".toml"):
         try:
             row = msgspec.convert(tomllib.loads(path.read_text(encoding="utf-8")), TableRow)
         except (ValueError, msgspec.ValidationError) as error:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from itertools import combinations
 
 from fairledger.intent.sections import items_at
 from fairledger.model.finding import Finding, Severity
@@ -12,37 +11,46 @@ from fairledger.profiles.raw import Array, Raw, Table, extends, identity_of, sam
 
 
 def conflicts(sources: Mapping[str, Document]) -> Iterator[Finding]:
-    """A finding for every pair of profiles and section, at the later one. ``sources`` are in the order of laying."""
-    for (first, low), (second, high) in combinations(sources.items(), 2):
-        if first in _all_needs(second, sources):
-            continue
-        for name in low.layer.sections.entries:
-            above = high.layer.sections.entries.get(name)
-            clash = _clash(low.layer.sections.entries[name], above, (name,)) if above is not None else None
-            if clash is not None:
-                way, raw = clash
-                told = f"the profiles {first} and {second} disagree about {way}; {second} counts"
-                hint = f"leave one of them out, or say in {second} that it needs {first}"
-                origin = raw.origin
-                yield Finding(
-                    "profiles-conflict",
-                    Severity.WARNING,
-                    told,
-                    hint,
-                    file=origin.file,
-                    line=origin.line,
-                    column=origin.column,
-                )
+    """A finding for every profile and section with the last one before that says otherwise.
+
+    ``sources`` are in the order of laying. Profiles that say the same of a section are compared once.
+    """
+    needed = _all_needs(sources)
+    spoke: dict[str, dict[str, tuple[Raw, int]]] = {}
+    """For each section what was said of it, with who said so, as bits; what was said last stands last."""
+    names = list(sources)
+    for at, (second, high) in enumerate(sources.items()):
+        for name, above in high.layer.sections.entries.items():
+            before, said = spoke.setdefault(name, {}), repr(_plain(above))
+            for other, (below, speakers) in reversed(before.items()):
+                unrelated = speakers & ~needed[at]
+                clash = _clash(below, above, (name,)) if unrelated and other != said else None
+                if clash is not None:
+                    yield _told(names[unrelated.bit_length() - 1], second, *clash)
+                    break
+            before[said] = (above, before.pop(said, (above, 0))[1] | 1 << at)
 
 
-def _all_needs(name: str, sources: Mapping[str, Document]) -> set[str]:
-    found: set[str] = set()
-    waiting = [name]
-    while waiting:
-        source = sources.get(waiting.pop())
-        if source is not None and isinstance(source.head, ProfileHead):
-            waiting += [one for one in source.head.needs if one not in found]
-            found.update(source.head.needs)
+def _told(first: str, second: str, way: str, raw: Raw) -> Finding:
+    told = f"the profiles {first} and {second} disagree about {way}; {second} counts"
+    hint = f"leave one of them out, or say in {second} that it needs {first}"
+    place = raw.origin
+    return Finding(
+        "profiles-conflict", Severity.WARNING, told, hint, file=place.file, line=place.line, column=place.column
+    )
+
+
+def _all_needs(sources: Mapping[str, Document]) -> list[int]:
+    """For each profile those that it builds on, as bits of their places: what is needed always stands before."""
+    places = {name: at for at, name in enumerate(sources)}
+    found: list[int] = []
+    for source in sources.values():
+        needs = source.head.needs if isinstance(source.head, ProfileHead) else ()
+        bits = 0
+        for one in needs:
+            if places.get(one, len(found)) < len(found):
+                bits |= found[places[one]] | 1 << places[one]
+        found.append(bits)
     return found
 
 

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterator
-from contextlib import suppress
 from pathlib import Path
 
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.own import beside as catalog_beside
 from fairledger.model.pattern import pattern
 from fairledger.model.suggest import did_you_mean
+from fairledger.storage.looking import entries, is_file
 
 SHIPPED = Path(__file__).parent / "shipped"
 _NAME = pattern(r"[a-z0-9][a-z0-9_-]*(\.[a-z0-9_-]+)*/[a-z0-9][a-z0-9_-]*(\.[a-z0-9_-]+)*")
@@ -38,14 +38,16 @@ class Library:
         yield SHIPPED
 
     def find(self, name: str) -> Path | None:
-        """The file of a profile (``kind/title``); None if there is none of that name."""
+        """The file of a profile (``kind/title``); None if there is none of that name.
+
+        Raises `FileTroubleError` for a folder that may not be looked into: a nearer profile may stand there.
+        """
         if not valid_name(name):
             return None
         for folder in self.folders():
             path = folder / f"{name}.toml"
-            with suppress(OSError):  # a folder without rights, or a name that is too long there
-                if path.is_file():
-                    return path
+            if is_file(path):
+                return path
         return None
 
     def names(self) -> tuple[str, ...]:
@@ -53,8 +55,8 @@ class Library:
         found = {
             path.relative_to(folder).with_suffix("").as_posix()
             for folder in self.folders()
-            if folder.is_dir()
-            for path in folder.glob("*/*.toml")
+            for kind in entries(folder)
+            for path in entries(kind, ".toml")
         }
         return tuple(sorted(found))
 

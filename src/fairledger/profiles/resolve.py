@@ -11,7 +11,7 @@ from fairledger.catalog.seats import Seat
 from fairledger.catalog.targets import target_named
 from fairledger.intent.intent import Intent
 from fairledger.intent.sections import items_at, sections
-from fairledger.model.errors import ContentError, LedgerError, WrongUseError
+from fairledger.model.errors import ContentError, FileTroubleError, LedgerError, WrongUseError
 from fairledger.model.facts import Facts, machine
 from fairledger.model.finding import Finding, Severity
 from fairledger.model.places import Origin
@@ -23,7 +23,7 @@ from fairledger.profiles.document import Document, DraftHead, Layer, ProfileHead
 from fairledger.profiles.drops import is_section, without
 from fairledger.profiles.library import Library
 from fairledger.profiles.raw import EMPTY, Array, Leaf, Table, merged
-from fairledger.storage.files import read_bytes, unmarked
+from fairledger.storage.files import MOST_FILES, MOST_LEVELS, read_bytes, unmarked
 
 
 class Resolved(Struct, frozen=True):
@@ -63,12 +63,18 @@ class _Gathering:
         self.problems: list[Finding] = []
 
     def visit(self, name: str, asked: Origin, above: tuple[str, ...]) -> None:
+        """Takes one in, after those it needs. Raises `FileTroubleError` where there are too many."""
         if name in above:
             way = " needs ".join([*above[above.index(name) :], name])
             self.problem(asked, f"a profile needs itself: {way}", "take one of them out of needs", "profile-cycle")
             return
         if name in self.sources or name == self.leave_out:
             return
+        if len(above) >= MOST_LEVELS or len(self.sources) >= MOST_FILES:
+            told = f"profiles need each other more than {MOST_LEVELS} deep"
+            if len(above) < MOST_LEVELS:
+                told = f"more than {MOST_FILES:,} profiles are built on"
+            raise FileTroubleError(told, file=asked.file, line=asked.line, remedy="put them into fewer profiles")
         path = self.library.find(name)
         if path is None:
             self.problem(asked, f"there is no profile {name!r}", self.library.remedy(name), "profile-missing")

@@ -11,6 +11,7 @@ from fairledger.model.pattern import pattern
 from fairledger.model.values import SecretRef, SecretSource
 from fairledger.profiles.seed import Seeds
 from fairledger.storage.files import read_text
+from fairledger.storage.looking import is_file
 
 Ask = Callable[[str], str | None]
 """Asks the person at the terminal, without echo; None if there is nobody."""
@@ -84,7 +85,7 @@ class Secrets:
         return self._answers[what]
 
     def _from_file(self, path: Path) -> str | None:
-        if not path.is_file():
+        if not is_file(path):
             return None
         try:
             text = read_text(path)

@@ -14,6 +14,7 @@ from pathlib import Path
 from fairledger.model.errors import FileTroubleError, RefusedError, WrongUseError
 from fairledger.model.pattern import pattern
 from fairledger.storage.files import read_text, write_file
+from fairledger.storage.looking import is_file
 
 NAME = ".fairledger-seed"
 """The file that holds the seed, in the nearest folder upwards that has one; it belongs into version control."""
@@ -59,7 +60,7 @@ class Seeds:
     def _found(self) -> str | None:
         for folder in (self._folder.absolute(), *self._folder.absolute().parents):
             path = folder / NAME
-            if path.is_file():
+            if is_file(path):
                 seed = read_text(path).strip()
                 if not _SEED.fullmatch(seed):
                     remedy = "take it from version control, or delete it for a new one: all hashes change then"

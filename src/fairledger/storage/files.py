@@ -9,30 +9,30 @@ from pathlib import Path
 
 from fairledger.model.errors import ChangedError, FileTroubleError, RefusedError
 from fairledger.model.pattern import pattern
+from fairledger.storage.looking import is_file, is_folder, is_there, real, trouble
 
 MOST_BYTES = 64 * 1024 * 1024
 """Larger files are refused unread."""
 MOST_LEVELS = 200
 """Deeper nesting is refused."""
-
-
 MOST_PARTS = 200_000
 """Files with more elements or statements are refused."""
+MOST_FILES = 1_000
+"""Files that take in more files, in all, are refused."""
 
 
 def too_many(file: str, what: str) -> FileTroubleError:
     """That a file holds more than is looked at."""
-    return FileTroubleError(
-        f"the file holds more than {MOST_PARTS:,} {what}", file=file, remedy="is it the right file?"
-    )
+    told = f"the file holds more than {MOST_PARTS:,} {what}"
+    return FileTroubleError(told, file=file, remedy="is it the right file?")
 
 
 def read_bytes(path: Path) -> bytes:
     """A file's bytes. Raises `FileTroubleError` if it cannot be read or is too large."""
     try:
-        if path.is_dir():
+        if is_folder(path):
             raise FileTroubleError("this is a folder, not a file", file=str(path), remedy="name a file inside it")
-        if path.exists() and not path.is_file():
+        if is_there(path) and not is_file(path):
             raise FileTroubleError("this is a pipe or a device, not a file", file=str(path), remedy="save it first")
         with path.open("rb") as file:
             data = file.read(MOST_BYTES + 1)
@@ -116,9 +116,9 @@ def write_file(path: Path, data: bytes, *, replace: bool = False, private: bool 
     ``replace`` allows an existing file to be replaced; ``private`` makes the file readable by its owner only.
     Raises `RefusedError` if the file exists and may not be replaced, `FileTroubleError` if writing fails.
     """
-    if path.is_dir():
+    if is_folder(path):
         raise FileTroubleError("this is a folder, not a file", file=str(path), remedy="name a file inside it")
-    if path.exists() and not replace:
+    if is_there(path) and not replace:
         raise RefusedError("the file exists already", file=str(path), remedy="allow it with --replace, or name another")
     ready_folder(path)
     import tempfile
@@ -146,7 +146,7 @@ def ready_folder(path: Path) -> None:
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
     except OSError as error:
-        if path.parent.is_file():
+        if is_file(path.parent):
             told = f"{path.parent} is a file, not a folder"
             raise FileTroubleError(told, file=str(path), remedy="name another folder") from error
         raise trouble(path, error) from error
@@ -158,16 +158,16 @@ def rewrite(path: Path, data: bytes, was: bytes, *, private: bool = False) -> No
     A link is followed, and a file with several names keeps them. Raises `ChangedError` where it no longer holds what
     was read: then somebody else's change would be lost.
     """
-    real = path.resolve()
-    with _alone_in(real.parent):
-        if read_bytes(real) != was:
+    where = real(path)
+    with _alone_in(where.parent):
+        if read_bytes(where) != was:
             raise ChangedError("the file changed while it was worked on", file=str(path), remedy="run it again")
         if data == was:
             return
-        if real.stat().st_nlink > 1:
-            _over(real, data)
+        if where.stat().st_nlink > 1:
+            _over(where, data)
         else:
-            write_file(real, data, replace=True, private=private)
+            write_file(where, data, replace=True, private=private)
 
 
 def _over(path: Path, data: bytes) -> None:
@@ -223,17 +223,8 @@ def into_place(beside: Path, path: Path, *, replace: bool) -> None:
 
 def new_mode(path: Path) -> int:
     """The mode of the file that is replaced, else what the process gives to new files."""
-    if path.exists():
+    if is_there(path):
         return path.stat().st_mode & 0o777
     mask = os.umask(0)
     os.umask(mask)
     return 0o666 & ~mask
-
-
-def trouble(path: Path, error: OSError) -> FileTroubleError:
-    """What a system's error means to a person."""
-    if isinstance(error, FileNotFoundError):
-        return FileTroubleError("there is no such file", file=str(path), remedy="check the name")
-    if isinstance(error, PermissionError):
-        return FileTroubleError("access is denied", file=str(path), remedy="check the permissions")
-    return FileTroubleError((error.strerror or "cannot be used").lower(), file=str(path))

@@ -11,7 +11,8 @@ from pathlib import Path
 from msgspec import Struct
 
 from fairledger.model.errors import RefusedError
-from fairledger.storage.files import into_place, new_mode, ready_folder, trouble
+from fairledger.storage.files import into_place, new_mode, ready_folder
+from fairledger.storage.looking import is_folder, is_there, trouble
 
 
 class Piece(Struct, frozen=True):
@@ -30,7 +31,7 @@ def write_together(pieces: Sequence[Piece], *, replace: bool = False, stale: Ite
     until all are there. Raises `RefusedError` if one exists and may not be replaced, `FileTroubleError`.
     """
     for one in pieces if not replace else ():
-        if one.path.exists():
+        if is_there(one.path):
             raise _exists(one.path)
     staged: list[Path] = []
     kept: dict[Path, Path] = {}
@@ -40,7 +41,7 @@ def write_together(pieces: Sequence[Piece], *, replace: bool = False, stale: Ite
             ready_folder(one.path)
             staged.append(_beside(one))
         for one in pieces:
-            if one.path.exists():
+            if is_there(one.path):
                 kept[one.path] = _kept(one.path)
         for beside, one in zip(staged, pieces, strict=True):
             into_place(beside, one.path, replace=one.path in kept)
@@ -78,7 +79,7 @@ def _kept(path: Path) -> Path:
 
 def _beside(one: Piece) -> Path:
     """The whole file in its folder, under a name that nobody looks for; private from its first byte."""
-    if one.path.is_dir():
+    if is_folder(one.path):
         raise IsADirectoryError(21, "is a folder", str(one.path))
     handle, name = tempfile.mkstemp(dir=one.path.parent, prefix=f".{one.path.name[:100]}.")
     with os.fdopen(handle, "wb") as file:

@@ -13,6 +13,7 @@ from fairledger.model.values import Scalar, SecretRef
 from fairledger.profiles.secrets import Secrets
 from fairledger.profiles.seed import for_comparing
 from fairledger.storage.files import read_text
+from fairledger.storage.looking import is_file
 from fairledger.subject.subject import FileKind, Subject, with_sheet
 
 Fetch = Callable[[SecretRef], str | None]
@@ -62,7 +63,7 @@ def with_companions(subject: Subject) -> Subject:
     there = []
     for name in subject.family.companions_of(subject.sheet) if subject.kind is FileKind.ANSWERS else ():
         path = subject.path.parent / name
-        if path.is_file():
+        if is_file(path):
             try:
                 there.append(subject.family.companion(name, read_text(path).replace("\r\n", "\n")))
             except LedgerError:

@@ -12,6 +12,7 @@ from typing import Any
 
 from fairledger.cli.console import Console
 from fairledger.cli.status import Status
+from fairledger.storage.looking import is_folder, is_there, real
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -23,7 +24,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
     """Copies the demo data, plays its steps, leaves everything behind."""
     from fairledger.model.errors import RefusedError
 
-    if options.out.exists():
+    if is_there(options.out):
         remedy = "name another with --out, or remove it"
         raise RefusedError("the folder exists already", file=str(options.out), remedy=remedy)
     examples = examples_folder()
@@ -35,7 +36,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
         path.write_text(text, encoding="utf-8")
         path.chmod(0o600)
     before, kept = Path.cwd(), {name: os.environ.get(name) for name in script["environment"]}
-    folder = options.out.resolve()
+    folder = real(options.out)
     os.environ.update(script["environment"])
     try:
         for step in script["step"]:
@@ -72,4 +73,4 @@ def examples_folder() -> Path:
     """The demo data: in the installed package, or beside the sources."""
     package = Path(__file__).parents[2]
     installed = package / "examples"
-    return installed if installed.is_dir() else package.parents[1] / "examples"
+    return installed if is_folder(installed) else package.parents[1] / "examples"

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import re
+from dataclasses import dataclass
+from functools import cached_property
 from pathlib import Path
 
 from fairledger.catalog.catalog import catalog_of
@@ -12,22 +14,62 @@ from fairledger.families.interface import Reading
 from fairledger.families.kickstart.statements import SECTIONS, SourceText, Statement
 from fairledger.families.kickstart.telling import line_of, target_of
 from fairledger.families.kickstart.tokens import Token
+from fairledger.model.errors import FileTroubleError
 from fairledger.model.finding import Finding, Severity
 from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin
 from fairledger.model.sheet import Block, Extra, Node, Sheet
 from fairledger.model.showing import visible
 from fairledger.model.suggest import did_you_mean
-from fairledger.storage.files import MOST_LEVELS, decode, read_bytes
+from fairledger.storage.files import MOST_BYTES, MOST_FILES, MOST_LEVELS, MOST_PARTS, decode, read_bytes, too_many
+from fairledger.storage.looking import is_file, real
 
+_BETWEEN_WORDS = pattern(r"""[\s'"`=<>|&;:,()]+""")
 _BARE_NUMBER_SIGN = pattern(r"""[^'"#]+#.*""")
+
+
+@dataclass(slots=True)
+class Taken:
+    """How much one file takes in, itself and by what it takes in: files that double each time cost nothing to write."""
+
+    file: str
+    files: int = 0
+    size: int = 0
+    statements: int = 0
+
+    def count(self, data: bytes) -> None:
+        """Counts one file more. Raises `FileTroubleError` where it is too much."""
+        self.files += 1
+        self.size += len(data)
+        if self.files > MOST_FILES:
+            raise FileTroubleError(
+                f"the file takes in more than {MOST_FILES:,} files", file=self.file, remedy="put them into fewer files"
+            )
+        if self.size > MOST_BYTES:
+            raise FileTroubleError(
+                "what the file takes in is larger than 64 MiB", file=self.file, remedy="take in less"
+            )
+
+    def hold(self, statements: int) -> None:
+        """Counts what stands in them. Raises `FileTroubleError` where it is too much."""
+        self.statements += statements
+        if self.statements > MOST_PARTS:
+            raise too_many(self.file, "statements, with what it takes in")
 
 
 class FileReader:
     """Reads one file."""
 
-    def __init__(self, file: str, root: Path | None = None, above: tuple[Path, ...] = (), own: Own = NOTHING) -> None:
+    def __init__(
+        self,
+        file: str,
+        root: Path | None = None,
+        above: tuple[Path, ...] = (),
+        own: Own = NOTHING,
+        taken: Taken | None = None,
+    ) -> None:
         self.file = file
+        self.taken = taken or Taken(file)
         self.own = own
         self.root = root
         self.above = above
@@ -39,6 +81,7 @@ class FileReader:
         text = decode(data, self.file)
         source = SourceText(text, self.file)
         self.source = source
+        self.taken.hold(len(source.statements))
         if not text.strip():
             self.find("file-empty", "the file is empty", 0, "write it again, or check the name")
         nul = re.search("[\0-\x08\x0e-\x1f]", text)
@@ -72,8 +115,8 @@ class FileReader:
         if one.name not in ("%include", "include", "%ksappend") or not one.tokens:
             return (block,)
         named = one.tokens[0].text
-        there = self.root is not None and (self.root / named.lstrip("/")).is_file()
-        if not there and any(named in (other.body or "") for other in self.source.statements):
+        there = self.root is not None and is_file(self.root / named.lstrip("/"))
+        if not there and named in self.written:
             return (block,)  # a script of this very file writes it
         if self.root is None or one.name == "%ksappend":
             told = f"{named} is taken in here and is not looked at"
@@ -81,11 +124,17 @@ class FileReader:
             return (block,)
         return self.taken_in(named, one, block)
 
+    @cached_property
+    def written(self) -> frozenset[str]:
+        """Every word of the file's scripts: a name among them may be a file that they write."""
+        bodies = (one.body for one in self.source.statements if one.body)
+        return frozenset(word for body in bodies for word in _BETWEEN_WORDS.split(body))
+
     def taken_in(self, named: str, one: Statement, block: Block) -> tuple[Block, ...]:
         """The blocks of another file below the root folder."""
         assert self.root is not None
-        root = self.root.resolve()
-        path = (root / named.lstrip("/")).resolve()
+        root = real(self.root)
+        path = real(root / named.lstrip("/"))
         told = ""
         if not path.is_relative_to(root):
             told = f"{named} leaves the folder {self.root}"
@@ -93,13 +142,15 @@ class FileReader:
             told = f"{named} takes itself in"
         elif len(self.above) >= MOST_LEVELS:
             told = "files are taken in without end"
-        elif not path.is_file():
+        elif not is_file(path):
             told = f"{named} is not in the folder {self.root}"
         if told:
             self.find("include-broken", told, one.start, "correct the name, or the folder given with --root")
             return (block,)
-        inner = FileReader(str(path), self.root, (*self.above, path), self.own)
-        reading = inner.read(read_bytes(path))
+        data = read_bytes(path)
+        self.taken.count(data)
+        inner = FileReader(str(path), self.root, (*self.above, path), self.own, self.taken)
+        reading = inner.read(data)
         self.findings += reading.findings
         return reading.sheet.blocks
 

@@ -1,0 +1,61 @@
+"""Looking what is there: a place that may not be looked into is trouble, never an empty one."""
+
+from __future__ import annotations
+
+import os
+import stat
+from pathlib import Path
+
+from fairledger.model.errors import FileTroubleError
+
+
+def is_file(path: Path) -> bool:
+    """Whether a file stands there. Raises `FileTroubleError` where nobody may look."""
+    return stat.S_ISREG(_mode(path))
+
+
+def is_folder(path: Path) -> bool:
+    """Whether a folder stands there. Raises `FileTroubleError` where nobody may look."""
+    return stat.S_ISDIR(_mode(path))
+
+
+def is_there(path: Path) -> bool:
+    """Whether anything stands there. Raises `FileTroubleError` where nobody may look."""
+    return _mode(path) != 0
+
+
+def entries(folder: Path, ending: str = "") -> tuple[Path, ...]:
+    """What stands in a folder, by name; nothing where there is no folder. Raises `FileTroubleError`."""
+    try:
+        return tuple(folder / name for name in sorted(path.name for path in folder.iterdir()) if name.endswith(ending))
+    except PermissionError as error:
+        raise trouble(folder, error) from error
+    except (OSError, ValueError):
+        return ()
+
+
+def real(path: Path) -> Path:
+    """Where a path leads in the end, links followed; the path itself where that cannot be told."""
+    try:
+        return Path(os.path.realpath(path))
+    except (OSError, ValueError):
+        return path.absolute()
+
+
+def _mode(path: Path) -> int:
+    """The kind of what stands there; 0 for nothing, as for names that no file can have and for links to themselves."""
+    try:
+        return path.stat().st_mode
+    except PermissionError as error:
+        raise trouble(path, error) from error
+    except (OSError, ValueError):
+        return 0
+
+
+def trouble(path: Path, error: OSError) -> FileTroubleError:
+    """What a system's error means to a person."""
+    if isinstance(error, FileNotFoundError):
+        return FileTroubleError("there is no such file", file=str(path), remedy="check the name")
+    if isinstance(error, PermissionError):
+        return FileTroubleError("access is denied", file=str(path), remedy="check the permissions")
+    return FileTroubleError((error.strerror or "cannot be used").lower(), file=str(path))
