@@ -159,10 +159,14 @@ def _nodes(
     if head.startswith("[[") or leaves:
         yield head
     seen: set[str] = set()
+    of_name: dict[str, list[Node]] = {}
+    for node in leaves:
+        of_name.setdefault(node.name, []).append(node)
+    named = Counter(node.name for node in nodes)
     for node in leaves:
         below = f"{path}/{node.name}".lstrip("/")
         form = form_of(component, below)
-        alike = [one for one in leaves if one.name == node.name]
+        alike = of_name[node.name]
         if node.name in seen or form.ordinal:
             continue
         seen.add(node.name)
@@ -179,7 +183,7 @@ def _nodes(
             continue
         below = f"{path}/{node.name}".lstrip("/")
         inside = f"{name}.{key(node.name)}"
-        many = form_of(component, below).listed or sum(one.name == node.name for one in nodes) > 1
+        many = form_of(component, below).listed or named[node.name] > 1
         yield from notes(node.origin.line, "")
         title = f"[[{inside}]]" if many else f"[{inside}]"
         yield from _nodes(node.children, component, below, inside, title, form_of, notes)

@@ -70,10 +70,15 @@ class Catalog:
             self._components[name] = self._fitted(name)
         return self._components[name]
 
+    @cached_property
+    def _of_all_releases(self) -> dict[str, str]:
+        """The first key of each name, whatever its release."""
+        return {key.partition("@")[0]: key for key in reversed(self._entries)}
+
     def anywhere(self, name: str) -> Component | None:
         """A component with the settings of all releases; of the target's line if that has it."""
         if name not in self._anywhere:
-            key = self._keys.get(name) or next((key for key in self._entries if key.partition("@")[0] == name), None)
+            key = self._keys.get(name) or self._of_all_releases.get(name)
             self._anywhere[name] = self._whole(name, key)
         return self._anywhere[name]
 

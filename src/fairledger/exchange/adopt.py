@@ -6,8 +6,9 @@ answer. A section is used where it says what the file says; what it adds is drop
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping
-from functools import partial
+from functools import cached_property, partial
 from pathlib import Path
 
 from msgspec import Struct
@@ -217,7 +218,7 @@ class _Adopter:
 
     def plain(self, rest: Sheet) -> Sheet:
         """Blocks for the architecture that most are for, which need not say it."""
-        named = tuple(replace(one, variant="" if one.variant == self.arch() else one.variant) for one in rest.blocks)
+        named = tuple(replace(one, variant="" if one.variant == self.arch else one.variant) for one in rest.blocks)
         return Sheet(named, tuple(one for one in rest.extras if not self.side.family.extra_fault(one.text)[0]))
 
     def profile(self, found: Mapping[str, object]) -> Adopted:
@@ -236,10 +237,11 @@ class _Adopter:
             "\n".join(lines).rstrip("\n") + "\n", self.target, self.basis, (name,), 0, self.own, secrets, (), ()
         )
 
+    @cached_property
     def arch(self) -> str:
         """The architecture that most components name."""
-        named = [one.variant for one in self.side.sheet.blocks if one.variant]
-        usual = max(sorted(set(named)), key=named.count, default="")
+        named = Counter(one.variant for one in self.side.sheet.blocks if one.variant)
+        usual = max(sorted(named), key=named.__getitem__, default="")
         return usual if usual in self.target.architectures else ""
 
     def hidden(self, sheet: Sheet) -> Sheet:
@@ -325,17 +327,15 @@ class _Adopter:
         body += answers_text(rest.blocks, self.form_of, repeats, notes.notes)
         body += extras_text(rest.extras)
         self.left_over = notes.rest()
-        named = Path(self.side.file).name
         head = ["format = 1", *dropping(drops), "", *[f"# {line}".rstrip() for line in self.left_over], "[draft]"]
-        head += [f"title = {text(f'Adopted from {named}')}", f"target = {text(self.target.id)}"]
-        head += arch_text(self.side.sheet.kinds, self.arch(), self.target)
+        head += [f"title = {text(f'Adopted from {Path(self.side.file).name}')}", f"target = {text(self.target.id)}"]
+        head += arch_text(self.side.sheet.kinds, self.arch, self.target)
         words = {one.component: one.written for one in self.side.sheet.blocks if one.written}
         for seat in self.mine.seats:
             if seat.setting is not None and seat.setting.alias:
                 words[f"{seat.block.component}/{seat.setting.alias}"] = seat.name
         if words:
-            told = ", ".join(f"{key(name)} = {text(other)}" for name, other in words.items())
-            head.append(f"written = {{ {told} }}")
+            head.append(f"written = {{ {', '.join(f'{key(name)} = {text(other)}' for name, other in words.items())} }}")
         return "\n".join([*head, "", *body]).rstrip("\n") + "\n"
 
     def form_of(self, component: str, path: str) -> Form:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 
 from msgspec.structs import replace
 
@@ -35,7 +35,7 @@ class Laying(Decoder):
 
 def lay(sheet: Sheet, layer: Table, catalog: Catalog, pass_order: tuple[str, ...], decoder: Laying) -> Sheet:
     """Lays one layer of direct answers over a sheet; what cannot be read is a problem in the decoder."""
-    blocks = list(sheet.blocks)
+    laid = _Laid(sheet.blocks)
     for pass_, components in layer.entries.items():
         if not isinstance(components, Table):
             decoder.problem(components.origin, f"answers.{pass_} must be a table of components")
@@ -45,8 +45,7 @@ def lay(sheet: Sheet, layer: Table, catalog: Catalog, pass_order: tuple[str, ...
             match = _USE.fullmatch(whole)
             component, use = (match[1], int(match[2])) if match else (whole, 0)
             known = catalog.anywhere(component)
-            # what stands side by side in one layer are uses of their own, whatever they share
-            before = {id(one) for one in blocks} if isinstance(raw, Array) and len(raw.items) > 1 else None
+            laid.begin(one_each=isinstance(raw, Array) and len(raw.items) > 1)
             for table in raw.items if isinstance(raw, Array) else (raw,):
                 if not isinstance(table, Table):
                     decoder.problem(table.origin, f"answers.{pass_}.{named} must be a table of settings")
@@ -54,42 +53,103 @@ def lay(sheet: Sheet, layer: Table, catalog: Catalog, pass_order: tuple[str, ...
                 nodes = _nodes(table, known, "", decoder)
                 new = Block(pass_, component, variant, nodes, table.origin)
                 if not use:
-                    _lay_block(blocks, new, known, before)
-                elif not _lay_at(blocks, new, known, use):
+                    laid.lay(new, known)
+                elif not laid.lay_at(new, known, use):
                     hint = "name one that the profiles and sections bring, or leave the brackets out for one of its own"
                     decoder.problem(table.origin, f"nothing brings {component}[#{use}] in the pass {pass_}", hint)
     order = {name: at for at, name in enumerate(pass_order)}
-    blocks.sort(key=lambda block: order.get(block.pass_, len(order)))
+    blocks = sorted(laid.blocks, key=lambda block: order.get(block.pass_, len(order)))
     return replace(sheet, blocks=tuple(blocks))
 
 
-def _lay_block(blocks: list[Block], new: Block, known: Component | None, before: set[int] | None) -> None:
-    """Adds a block, or lays it over the one that it is more of; with ``before`` over one of these only."""
-    for at, old in enumerate(blocks):
-        same = (old.pass_, old.component, old.variant) == (new.pass_, new.component, new.variant)
-        same = same and (before is None or id(old) in before)
-        if same and (known is None or not known.repeats or _same_item(old.children, new.children, known.key)):
-            blocks[at] = replace(old, children=_merged(old.children, new.children, known, ""))
+_Kind = tuple[str, str, str]
+
+
+class _Laid:
+    """The blocks of a sheet, found by what they are, onto which others are laid."""
+
+    def __init__(self, blocks: Iterable[Block]) -> None:
+        self.blocks: list[Block] = []
+        self._uses: dict[_Kind, list[int]] = {}
+        self._items: dict[tuple[_Kind, str, Scalar], list[int]] = {}
+        """Where blocks are that hold a value at a setting by which items are told apart."""
+        self._indexed: dict[tuple[_Kind, str], int] = {}
+        """How many uses of a kind are in there already, by that setting."""
+        self._open: dict[_Kind, Iterator[int]] | None = None
+        self._taken: set[int] = set()
+        self._end = 0
+        for one in blocks:
+            self._append(one)
+
+    def begin(self, *, one_each: bool) -> None:
+        """Begins a component's tables. With ``one_each`` no two are laid over one use, nor over each other:
+        what stands side by side in one layer are uses of their own, whatever they share."""
+        self._open = {} if one_each else None
+        self._taken = set()
+        self._end = len(self.blocks)
+
+    def lay(self, new: Block, known: Component | None) -> None:
+        """Adds a block, or lays it over the one that it is more of."""
+        at = self._below(new, known)
+        if at is None:
+            self._append(new)
             return
-    blocks.append(new)
+        self._taken.add(at)
+        self._over(at, new, known)
+
+    def lay_at(self, new: Block, known: Component | None, use: int) -> bool:
+        """Lays a block over the use of its component at a place; False if there is none."""
+        uses = self._uses.get(_kind(new), [])
+        if use > len(uses):
+            return False
+        self._over(uses[use - 1], new, known)
+        return True
+
+    def _over(self, at: int, new: Block, known: Component | None) -> None:
+        old = self.blocks[at]
+        self.blocks[at] = replace(old, children=_merged(old.children, new.children, known, ""))
+
+    def _append(self, block: Block) -> None:
+        self._uses.setdefault(_kind(block), []).append(len(self.blocks))
+        self.blocks.append(block)
+
+    def _below(self, new: Block, known: Component | None) -> int | None:
+        kind = _kind(new)
+        if known is not None and known.repeats:
+            value = _value_at(new.children, known.key)
+            if not known.key or value is None:
+                return None
+            uses = self._items_of(kind, known.key).get((kind, known.key, value), [])
+            if self._open is None:
+                return uses[0] if uses else None
+            return next((at for at in uses if at < self._end and at not in self._taken), None)
+        uses = self._uses.get(kind, [])
+        if self._open is None:
+            return uses[0] if uses else None
+        # an iterator of its own, since the list grows meanwhile
+        left = self._open.setdefault(kind, iter([at for at in uses if at < self._end]))
+        return next(left, None)
+
+    def _items_of(self, kind: _Kind, key: str) -> dict[tuple[_Kind, str, Scalar], list[int]]:
+        uses = self._uses.get(kind, [])
+        for at in uses[self._indexed.get((kind, key), 0) :]:
+            value = _value_at(self.blocks[at].children, key)
+            if value is not None:
+                self._items.setdefault((kind, key, value), []).append(at)
+        self._indexed[kind, key] = len(uses)
+        return self._items
 
 
-def _lay_at(blocks: list[Block], new: Block, known: Component | None, use: int) -> bool:
-    """Lays a block over the use of its component at a place; False if there is none."""
-    kind = (new.pass_, new.component, new.variant)
-    uses = [at for at, old in enumerate(blocks) if (old.pass_, old.component, old.variant) == kind]
-    if use > len(uses):
-        return False
-    at = uses[use - 1]
-    blocks[at] = replace(blocks[at], children=_merged(blocks[at].children, new.children, known, ""))
-    return True
+def _kind(block: Block) -> _Kind:
+    return block.pass_, block.component, block.variant
 
 
 def _same_item(old: Iterable[Node], new: Iterable[Node], key: str) -> bool:
-    def value(nodes: Iterable[Node]) -> Scalar | None:
-        return next((node.value for node in nodes if node.name == key), None)
+    return bool(key) and _value_at(old, key) is not None and _value_at(old, key) == _value_at(new, key)
 
-    return bool(key) and value(old) is not None and value(old) == value(new)
+
+def _value_at(nodes: Iterable[Node], key: str) -> Scalar | None:
+    return next((node.value for node in nodes if node.name == key), None)
 
 
 def _nodes(table: Table, known: Component | None, path: str, decoder: Laying) -> tuple[Node, ...]:
