@@ -15,12 +15,11 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from fairledger.authoring.emit import Form, answers_text, arch_text, extras_text, key, sections_text, text
-from fairledger.catalog.catalog import catalog_of
-from fairledger.catalog.fitting import newest_fitting
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.owners import owner_of
 from fairledger.exchange.exact import Side, matched, told_apart
 from fairledger.exchange.own_values import OwnValue, own_elsewhere, with_parameters
+from fairledger.exchange.taking import to_take_up
 from fairledger.exchange.weighing import Weighing, blamed_for, dropping, refused_in
 from fairledger.families.build import recognise
 from fairledger.families.casting import stamped
@@ -37,7 +36,7 @@ from fairledger.profiles.document import read_document
 from fairledger.profiles.library import Library
 from fairledger.profiles.resolve import resolve
 from fairledger.profiles.seed import for_comparing
-from fairledger.subject.opening import Asked, of_draft, opened_answers
+from fairledger.subject.opening import Asked, of_draft
 from fairledger.subject.settling import settled
 from fairledger.subject.subject import Subject, with_sheet
 
@@ -95,17 +94,10 @@ def adopt(
 ) -> Adopted:
     """Takes up an answer file. ``out`` is where the draft will lie.
 
-    Raises `ContentError` where nothing can be read, `WrongUseError` where the wished section is not there.
+    Raises `ContentError` where nothing can be read, `WrongUseError` where the wished section is not there,
+    `FileTroubleError` where it is too large.
     """
-    side = opened_answers(path, Asked(target=target, own=own), data)
-    basis = side.basis
-    if side.target is None:
-        known, why = newest_fitting(side.sheet, side.family.name, side.line, own)
-        basis = "the file does not say for which release it is; taken for "
-        basis += f"{known.name}" + (f" ({why})" if why else "") + ", say --target where that is wrong"
-        side = replace(side, target=known, catalog=catalog_of(side.family.name, known, own))
-    side = settled(side)
-    side = with_sheet(side, side.sheet.as_in(side.sheet))
+    side, basis = to_take_up(path, Asked(target=target, own=own), data)
     comments = [one for one in side.family.comments(side.text) if not is_stamp(one[1])]
     return _Adopter(side, basis, out, manner, comments).run()
 

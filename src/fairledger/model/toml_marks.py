@@ -8,14 +8,23 @@ from __future__ import annotations
 
 import re
 
+from fairledger.model.lines import starts_of_lines
+
 Path = tuple[str | int, ...]
 Marks = dict[Path, tuple[int, int]]
 """Path of keys and places (from 0) to line and column (from 1)."""
 
 _SPACE = re.compile(r"[ \t]*")
-_FILL = re.compile(r"(?:[ \t\r\n]|#[^\n]*\n)*(?:#[^\n]*)?")
+# possessive, since a repeat that may give back keeps a note for every character
+_FILL = re.compile(r"(?:[ \t\r\n]++|#[^\n]*+\n)*+(?:#[^\n]*+)?")
 _BARE_KEY = re.compile(r"[A-Za-z0-9_-]+")
-_STRINGS = re.compile(r'"""(?:[^\\]|\\.)*?"{3,5}|\'\'\'.*?\'{3,5}|"(?:[^"\\\n]|\\.)*"|\'[^\'\n]*\'', re.DOTALL)
+_STRINGS = re.compile(
+    r'"""(?:[^"\\]++|\\.|"{1,2}+(?!"))*+"{3,5}+'
+    r"|'''(?:[^']++|'{1,2}+(?!'))*+'{3,5}+"
+    r'|"(?:[^"\\\n]++|\\.)*+"'
+    r"|'[^'\n]*+'",
+    re.DOTALL,
+)
 _PLAIN = re.compile(r"[^,\]}#\n]*")
 
 
@@ -25,7 +34,7 @@ class _Scanner:
         self.at = 0
         self.marks: Marks = {}
         self.arrays: dict[Path, int] = {}
-        self.line_starts = [0] + [match.end() for match in re.finditer("\n", text)]
+        self.line_starts = starts_of_lines(text)
 
     def run(self) -> Marks:
         current: Path = ()

@@ -15,7 +15,7 @@ from fairledger.model.finding import Finding, Severity
 from fairledger.model.pattern import pattern
 from fairledger.model.places import NOWHERE, Origin
 from fairledger.model.toml_marks import Marks, marks_of
-from fairledger.storage.files import MOST_LEVELS
+from fairledger.storage.files import MOST_LEVELS, MOST_PARTS, too_many
 
 
 class Leaf(Struct, frozen=True):
@@ -69,16 +69,20 @@ def parse(text: str, file: str) -> Table:
 
     if _DEEP.search(text):
         raise _too_deep(file)
+    if len(text) > _SMALL and text.count("=") + text.count(",") > MOST_PARTS:  # counted before they take memory
+        raise too_many(file, "keys and items")
     try:
         data = tomllib.loads(text, parse_float=Real)
-        marks = marks_of(text)
     except ValueError as error:  # also for numbers that no computer holds
         raise ContentError([_malformed(error, file, text)]) from error
     except RecursionError as error:
         raise _too_deep(file) from error
-    if _depth(data) > MOST_LEVELS:
+    deepest, parts = _measured(data)
+    if deepest > MOST_LEVELS:
         raise _too_deep(file)
-    made = _made(data, (), marks, file)
+    if parts > MOST_PARTS:
+        raise too_many(file, "keys and items")
+    made = _made(data, (), marks_of(text), file)
     assert isinstance(made, Table)
     return made
 
@@ -86,6 +90,8 @@ def parse(text: str, file: str) -> Table:
 _WORD = r"""(?:[A-Za-z0-9_-]{1,99}|"[^"\n]{0,99}"|'[^'\n]{0,99}')[ \t]{0,9}"""
 _DEEP = pattern(rf"(?:{_WORD}\.[ \t]{{0,9}}){{{MOST_LEVELS}}}")
 """A key of so many parts, which would take the parser for ever."""
+_SMALL = 1024 * 1024
+"""Characters that are parsed whatever they hold."""
 
 
 def _too_deep(file: str) -> FileTroubleError:
@@ -93,16 +99,17 @@ def _too_deep(file: str) -> FileTroubleError:
     return FileTroubleError(told, file=file, remedy="is it the right file?")
 
 
-def _depth(data: Any) -> int:
-    most, stack = 0, [(data, 1)]
+def _measured(data: Any) -> tuple[int, int]:
+    """How deep it is, and how many keys and items it holds."""
+    most, parts, stack = 0, 0, [(data, 1)]
     while stack:
         value, level = stack.pop()
-        most = max(most, level)
+        most, parts = max(most, level), parts + 1
         if isinstance(value, dict):
             stack.extend((one, level + 1) for one in value.values())
         elif isinstance(value, list):
             stack.extend((one, level + 1) for one in value)
-    return most
+    return most, parts
 
 
 def _malformed(error: ValueError, file: str, text: str) -> Finding:

@@ -17,13 +17,15 @@ MOST_LEVELS = 200
 """Deeper nesting is refused."""
 MOST_PARTS = 200_000
 """Files with more elements or statements are refused."""
+MOST_LINES = 1_000_000
+"""Texts of more lines are refused."""
 MOST_FILES = 1_000
 """Files that take in more files, in all, are refused."""
 
 
-def too_many(file: str, what: str) -> FileTroubleError:
+def too_many(file: str, what: str, most: int = MOST_PARTS) -> FileTroubleError:
     """That a file holds more than is looked at."""
-    told = f"the file holds more than {MOST_PARTS:,} {what}"
+    told = f"the file holds more than {most:,} {what}"
     return FileTroubleError(told, file=file, remedy="is it the right file?")
 
 
@@ -50,6 +52,8 @@ def read_text(path: Path) -> str:
 
 def unmarked(data: bytes, file: str) -> str:
     """The text of UTF-8 bytes, without a mark before it. Raises `FileTroubleError` where they are no such text."""
+    if data.count(b"\n") > MOST_LINES:
+        raise too_many(file, "lines", MOST_LINES)
     try:
         return data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
@@ -73,6 +77,8 @@ def decode_as(data: bytes, file: str) -> tuple[str, str]:
 
     `encoded` gives the bytes back. Raises `FileTroubleError` if it is no such text.
     """
+    if data.count(b"\n") > MOST_LINES:
+        raise too_many(file, "lines", MOST_LINES)
     encoding = next((name for name, mark in _MARKED.items() if data.startswith(mark)), None)
     if encoding is None and data[:2] in (b"<\0", b"\0<"):
         encoding = "utf-16-le" if data[:1] == b"<" else "utf-16-be"

@@ -29,8 +29,9 @@ _STATIC = "network --device=eno1 --bootproto=static --ip=192.0.2.30 --netmask=25
 
 
 def _both(one: tuple[object, ...], other: tuple[object, ...], place: Placed, words: str) -> Iterator[Hit]:
+    others = set(other)
     for name in one:
-        if name in other:
+        if name in others:
             yield Hit(place, f"{visible(str(name))} is {words}", "take one of the two out")
 
 

@@ -35,7 +35,7 @@ class Taken:
     file: str
     files: int = 0
     size: int = 0
-    statements: int = 0
+    words: int = 0
 
     def count(self, data: bytes) -> None:
         """Counts one file more. Raises `FileTroubleError` where it is too much."""
@@ -50,11 +50,11 @@ class Taken:
                 "what the file takes in is larger than 64 MiB", file=self.file, remedy="take in less"
             )
 
-    def hold(self, statements: int) -> None:
+    def hold(self, words: int) -> None:
         """Counts what stands in them. Raises `FileTroubleError` where it is too much."""
-        self.statements += statements
-        if self.statements > MOST_PARTS:
-            raise too_many(self.file, "statements, with what it takes in")
+        self.words += words
+        if self.words > MOST_PARTS:
+            raise too_many(self.file, "words of commands and lists, with what it takes in")
 
 
 class FileReader:
@@ -81,7 +81,7 @@ class FileReader:
         text = decode(data, self.file)
         source = SourceText(text, self.file)
         self.source = source
-        self.taken.hold(len(source.statements))
+        self.taken.hold(source.words)
         if not text.strip():
             self.find("file-empty", "the file is empty", 0, "write it again, or check the name")
         nul = re.search("[\0-\x08\x0e-\x1f]", text)

@@ -9,6 +9,7 @@ from functools import cached_property
 from msgspec import Struct
 
 from fairledger.families.kickstart.tokens import QuoteError, Token, split
+from fairledger.model.lines import starts_of_lines
 from fairledger.model.pattern import pattern
 from fairledger.storage.files import MOST_PARTS, too_many
 
@@ -81,7 +82,9 @@ class SourceText:
         self.faults: list[Fault] = []
         self.foreign: list[Statement] = []
         """Sections of which nobody knows what they are, whole."""
-        self._starts = [0] + [match.end() for match in re.finditer("\n", text)]
+        self._starts = starts_of_lines(text)
+        self.words = 0
+        """How many words the commands have, and lines the lists."""
         self._read()
 
     def position(self, offset: int) -> tuple[int, int]:
@@ -103,6 +106,8 @@ class SourceText:
         while number < len(self._starts):
             if len(self.statements) > MOST_PARTS:
                 raise too_many(self.file, "statements")
+            if self.words > MOST_PARTS:
+                raise too_many(self.file, "words of commands and lists")
             start, line = self._line(number)
             bare = line.strip()
             header = _header(bare)
@@ -132,12 +137,11 @@ class SourceText:
 
     def _command(self, number: int) -> int:
         start, line = self._line(number)
-        whole, last = line, number
-        while whole.endswith("\\") and not whole.lstrip().startswith("#") and last + 1 < len(self._starts):
+        last, at, more = number, start, line
+        while more.endswith("\\") and last + 1 < len(self._starts):
             last += 1
             at, more = self._line(last)
-            whole = self.text[start : at + len(more)]
-        flat = re.sub(r"\\\r?\n", lambda match: " " * len(match[0]), whole)
+        flat = re.sub(r"\\\r?\n", lambda match: " " * len(match[0]), self.text[start : at + len(more)])
         self._statement(flat, start)
         return last + 1
 
@@ -150,6 +154,7 @@ class SourceText:
             return None
         if not tokens:  # a backslash that joins nothing with nothing
             return None
+        self.words += len(tokens)
         first, *rest = tokens
         end = tokens[-1].end
         self.statements.append(Statement(first.text, tuple(rest), first.start, end))
@@ -174,5 +179,7 @@ class SourceText:
         from_ = self._starts[number + 1] if number + 1 < len(self._starts) else len(self.text)
         to = self._starts[last] if last < len(self._starts) else len(self.text)
         body = self.text[from_:to]
+        if name == "packages":
+            self.words += last - number
         self.statements.append(Statement(f"%{name}", head.tokens, head.start, head.end, body, from_, closed))
         return last + 1 if closed else last
