@@ -19,7 +19,7 @@ from pathlib import Path
 from fairledger.cli.main import main
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "tests"))
-from growing import FILES
+from growing import FILES  # type: ignore[import-not-found]
 
 SIZES = (500, 2_000, 8_000)
 STEEP = 6.0

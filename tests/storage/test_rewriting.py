@@ -5,12 +5,13 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
+import threading
 
 import pytest
 
 from fairledger.model.errors import ChangedError, FileTroubleError, RefusedError
 from fairledger.storage import together
-from fairledger.storage.files import into_place, read_bytes, rewrite
+from fairledger.storage.files import by_name, into_place, read_bytes, rewrite
 from fairledger.storage.together import Piece, write_together
 
 
@@ -93,3 +94,31 @@ def test_a_later_move_that_fails_puts_everything_back(tmp_path, monkeypatch):
         write_together([Piece(first, b"new"), Piece(second, b"more")], replace=True)
     assert moves == [first, second]
     assert files_in(tmp_path) == {"a": b"old"}
+
+
+def test_what_is_done_last_counts_as_one_of_them(tmp_path):
+    (tmp_path / "a").write_bytes(b"old")
+
+    def fails() -> None:
+        raise RefusedError("no", remedy="none")
+
+    with pytest.raises(RefusedError):
+        write_together([Piece(tmp_path / "a", b"new"), Piece(tmp_path / "b", b"new")], replace=True, then=fails)
+    assert files_in(tmp_path) == {"a": b"old"}
+
+
+def test_where_folders_cannot_be_locked_a_file_stands_for_them(tmp_path):
+    """Whoever comes second waits, by whatever spelling of the folder's name."""
+    order = []
+
+    def second() -> None:
+        with by_name(tmp_path / "x" / ".."):
+            order.append("second")
+
+    with by_name(tmp_path):
+        other = threading.Thread(target=second)
+        other.start()
+        other.join(0.2)
+        order.append("first")
+    other.join()
+    assert order == ["first", "second"]

@@ -18,8 +18,9 @@ from fairledger.model.errors import LedgerError, WrongUseError
 from fairledger.model.suggest import did_you_mean
 from fairledger.profiles.document import FORMAT, DraftHead, ProfileHead, read_document
 from fairledger.profiles.library import SHIPPED, Library, user_library, valid_name
-from fairledger.storage.files import read_text, rewrite, write_file
+from fairledger.storage.files import read_text, rewrite
 from fairledger.storage.looking import entries
+from fairledger.storage.together import Piece, write_together
 
 
 class Shelved(Struct, frozen=True):
@@ -125,8 +126,8 @@ def save(draft: Path, section: str, name: str, *, title: str = "", own: bool = F
     path = folder / f"{name}.toml"
     made, rest = tomlkit.dumps(profile), tomlkit.dumps(document)
     read_document(rest, str(draft))
-    write_file(path, made.encode(), replace=replace, private=holds_secret(made))
-    rewrite(draft, rest.encode(), text.encode())
+    piece = Piece(path, made.encode(), private=holds_secret(made))
+    write_together([piece], replace=replace, then=lambda: rewrite(draft, rest.encode(), text.encode()))
     return Saved(path, draft)
 
 

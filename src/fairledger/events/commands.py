@@ -129,7 +129,7 @@ def accounts(teller: Teller) -> Iterator[Event]:
 def _title(seat: Seat, text: str, script: Scalar, how: tuple[str, ...]) -> str:
     about = seat.parent.having("command-about") if seat.parent is not None else None
     told = (shown(about.value) if about is not None else "") or ("a script" if "\n" in text else "a command")
-    options = [*how, *(name if value == "true" else f"{name} {value}" for name, value in _options(seat))]
+    options = [*how, *_options(seat)]
     blanks = dict.fromkeys((*(blanks_of(seat.value) if seat.value is not None else ()), *blanks_of(script)))
     options += [f"filled in: {', '.join(blanks)}"] if blanks else []
     return told + (f" ({', '.join(options)})" if options else "")
@@ -141,8 +141,8 @@ def _restarts(seat: Seat) -> bool:
     return any(one.setting is not None and one.setting.says.get(one.text or "") == "restarts" for one in beside)
 
 
-def _options(seat: Seat) -> list[tuple[str, str]]:
-    """What stands beside a command and says how it runs."""
+def _options(seat: Seat) -> list[str]:
+    """What stands beside a command and says how it runs: in the words of the catalog, where it knows them."""
     beside = seat.parent.walk()[1:] if seat.parent is not None else []
     out = []
     for one in beside:
@@ -151,5 +151,8 @@ def _options(seat: Seat) -> list[tuple[str, str]]:
         if one is seat or one.value is None or told:
             continue
         secret = is_secret(one)
-        out.append((one.path.rsplit("/", 1)[-1], shown(one.value, secret=secret)))
+        name, value = one.path.rsplit("/", 1)[-1], shown(one.value, secret=secret)
+        about = setting.about.partition(". ")[0].rstrip(".") if setting is not None else ""
+        words = f"{about[:1].lower()}{about[1:]}" if about else name
+        out.append(words if value == "true" and setting is not None and setting.form == "flag" else f"{words}: {value}")
     return out

@@ -11,7 +11,7 @@ from fairledger.model.pattern import pattern
 from fairledger.model.values import SecretRef, SecretSource
 from fairledger.profiles.seed import Seeds
 from fairledger.storage.files import read_text
-from fairledger.storage.looking import is_file
+from fairledger.storage.looking import is_file, real
 
 Ask = Callable[[str], str | None]
 """Asks the person at the terminal, without echo; None if there is nobody."""
@@ -42,6 +42,8 @@ class Secrets:
         """Where the salts of hashes come from."""
         self._folder = folder
         self._ask = ask
+        self.outside: list[str] = []
+        """Files outside of the folder, links followed, from which secrets were read."""
         self._known: dict[SecretRef, str] = {}
         """The latest `_MOST_KEPT` of them: many machines may each have their own."""
         self._answers: dict[str, str | None] = {}
@@ -91,6 +93,9 @@ class Secrets:
             text = read_text(path)
         except FileTroubleError as error:
             raise RefusedError("the file of a secret cannot be read", file=str(path), remedy=error.message) from error
+        where = real(path)
+        if not where.is_relative_to(real(self._folder)) and str(where) not in self.outside:
+            self.outside.append(str(where))
         return text.removesuffix("\n").removesuffix("\r") or None
 
 

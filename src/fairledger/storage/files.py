@@ -197,8 +197,9 @@ def _alone_in(folder: Path) -> Iterator[None]:
     """Nobody else rewrites files in the folder meanwhile, as far as the system can hold them back."""
     try:
         import fcntl
-    except ImportError:  # Windows has no such lock; what was read is still compared
-        yield
+    except ImportError:  # Windows locks no folders
+        with by_name(folder):
+            yield
         return
     try:
         handle = os.open(folder, os.O_RDONLY)
@@ -211,6 +212,22 @@ def _alone_in(folder: Path) -> Iterator[None]:
         yield
     finally:
         os.close(handle)
+
+
+@contextmanager
+def by_name(folder: Path) -> Iterator[None]:
+    """As `_alone_in`, by a file that stands for the folder among the user's temporary ones."""
+    import tempfile
+    from hashlib import sha256
+
+    try:
+        from filelock import FileLock
+    except ImportError:  # what was read is still compared
+        yield
+        return
+    name = sha256(str(real(folder)).casefold().encode("utf-8", "surrogatepass")).hexdigest()[:32]
+    with FileLock(Path(tempfile.gettempdir()) / f"fairledger-{name}.lock"):
+        yield
 
 
 def into_place(beside: Path, path: Path, *, replace: bool) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import tempfile
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from contextlib import suppress
 from pathlib import Path
 
@@ -24,8 +24,14 @@ class Piece(Struct, frozen=True):
     """For its owner only."""
 
 
-def write_together(pieces: Sequence[Piece], *, replace: bool = False, stale: Iterable[Path] = ()) -> None:
-    """Writes all of them or none, and takes ``stale`` files away.
+def write_together(
+    pieces: Sequence[Piece],
+    *,
+    replace: bool = False,
+    stale: Iterable[Path] = (),
+    then: Callable[[], None] = lambda: None,
+) -> None:
+    """Writes all of them or none, and takes ``stale`` files away. ``then`` is done last, and counts as one of them.
 
     All stand beside their places before the first is moved; each is moved in one step, and what it replaces is kept
     until all are there. Raises `RefusedError` if one exists and may not be replaced, `FileTroubleError`.
@@ -46,6 +52,7 @@ def write_together(pieces: Sequence[Piece], *, replace: bool = False, stale: Ite
         for beside, one in zip(staged, pieces, strict=True):
             into_place(beside, one.path, replace=one.path in kept)
             moved.append(one.path)
+        then()
         for path in stale:
             path.unlink(missing_ok=True)
     except BaseException as error:

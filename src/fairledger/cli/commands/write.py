@@ -81,9 +81,12 @@ def run(options: argparse.Namespace, console: Console) -> int:
     issued = place(prepared, made, folder) if made.files else None
     for path in folder.stale:
         console.note(f"took away {path}, which only the replaced file called")
+    for where in secrets.outside if secrets is not None else ():
+        console.note(f"a secret was read from outside of the draft's folder: {where}")
     if seeds.made is not None:
         console.note(f"made {seeds.made}: the salts of hashes come from it; keep it under version control")
-    return _told(made, issued, options, console)
+    outside = tuple(secrets.outside) if secrets is not None else ()
+    return _told(made, issued, outside, options, console)
 
 
 def _upgrade(made: Filled, where: str, console: Console) -> int:
@@ -101,11 +104,13 @@ def _upgrade(made: Filled, where: str, console: Console) -> int:
     return Status.DONE
 
 
-def _told(made: Filled, issued: Issued | None, options: argparse.Namespace, console: Console) -> int:
+def _told(
+    made: Filled, issued: Issued | None, outside: tuple[str, ...], options: argparse.Namespace, console: Console
+) -> int:
     from fairledger.cli.report import manner, show_report, verdict
 
     if options.format == "json":
-        console.write_json(_json(made, issued))
+        console.write_json(_json(made, issued, outside))
         return Status.DONE if issued else Status.FINDINGS
     if issued is None:
         show_report(made.report, console)
@@ -131,7 +136,7 @@ def _told(made: Filled, issued: Issued | None, options: argparse.Namespace, cons
     return Status.DONE
 
 
-def _json(made: Filled, issued: Issued | None) -> dict[str, Any]:
+def _json(made: Filled, issued: Issued | None, outside: tuple[str, ...]) -> dict[str, Any]:
     from fairledger.cli.report import finding_json
 
     findings = [finding_json(one) for one in made.report.findings]
@@ -152,6 +157,7 @@ def _json(made: Filled, issued: Issued | None) -> dict[str, Any]:
         ],
         "sources": [{"file": file, "sha256": digest} for file, digest in issued.sources],
         "silences": [{"rule": one.rule, "at": one.at or None, "because": one.because} for one in issued.silences],
+        "secrets_from_outside": list(outside),
         "version": issued.version,
     }
     return told
