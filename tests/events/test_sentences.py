@@ -124,7 +124,7 @@ def test_a_command_is_told_with_its_moment_its_rights_and_whom_it_runs_as():
     [
         ({}, "Sets the ${zone} clock"),
         ({"fill": "true"}, "Sets the ${zone} clock (filled in: zone)"),
-        ({"restart": "true"}, "Sets the ${zone} clock (WillReboot Always)"),
+        ({"restart": "true"}, "Sets the ${zone} clock (whether the machine restarts after the command: Always)"),
         ({"about": '""'}, "a command"),
         ({"fill": "true", "body": '"""echo ${zone}\\nrem"""'}, "Sets the ${zone} clock (filled in: zone)"),
         ({"body": '"""echo ${zone}\\nrem"""'}, "Sets the ${zone} clock"),

@@ -126,7 +126,7 @@ def test_secrets_and_hidden_characters_are_not_shown():
         ("part /srv --size=900 --fsoptions=noexec", "disk 0 partition data options: noexec"),
         ("strange", "setup: strange (unknown here)"),
         ("zerombr\nclearpart --all --initlabel", "disk, along with it: setup:zerombr, setup:clearpart (--initlabel)"),
-        ("%post --nochroot --log=/root/x\necho 1\n%end", "a command (--nochroot, --log /root/x)"),
+        ("%post --nochroot --log=/root/x\necho 1\n%end", "a command (runs outside the new system, file that receives what the script prints: /root/x)"),
     ],
 )  # fmt: skip
 def test_nothing_is_hidden(line, sentence):

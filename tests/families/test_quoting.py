@@ -10,8 +10,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from factories import examples
-from fairledger.families.quoting import CMD, LINE, OTHER, POWERSHELL, SH, quoted_for
-from fairledger.model.values import parse_text
+from fairledger.families.quoting import CMD, LINE, OTHER, POWERSHELL, SH, in_line, quoted_for
+from fairledger.model.values import concat, escaped, parse_text
 
 NASTY = st.text(st.sampled_from("ab \t\n'\"\\$`;&|<>(){}[]*?!#%~^-=,@/:é\u2019\u201c"), max_size=12)
 AROUND = {
@@ -90,3 +90,30 @@ def test_each_shell_has_its_quotes(shell, script, value, made):
             template.fill({"n": value})
     else:
         assert template.fill({"n": value}) == made
+
+
+@pytest.mark.parametrize(
+    ("line", "value", "made"),
+    [
+        ("dism.exe /FeatureName:${v} /All", "TelnetClient", "dism.exe /FeatureName:TelnetClient /All"),
+        ("dism.exe /FeatureName:${v} /All", "a /Source:b", None),
+        ("dism.exe /FeatureName:${v} /All", 'a" & b', None),
+        ("dism.exe /FeatureName:${v} /All", "%PATH%", None),
+        ('tool "${v}"', "a b", 'tool "a b"'),
+        ('tool "${v}"', 'a" b', None),
+    ],
+)
+def test_what_is_filled_into_a_line_of_our_own_is_one_word_of_it(line, value, made):
+    template = in_line(parse_text(line))
+    if made is None:
+        with pytest.raises(ValueError, match="the command cannot carry it"):
+            template.fill({"v": value})
+    else:
+        assert template.fill({"v": value}) == made
+
+
+def test_a_quoted_value_of_a_line_is_no_second_line():
+    line = in_line(concat("a '", escaped(parse_text("${v}"), "powershell"), "'"))
+    assert line.fill({"v": "x'y"}) == "a 'x''y'"
+    with pytest.raises(ValueError, match="control character"):
+        line.fill({"v": "x\ny"})

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections import Counter, deque
 from collections.abc import Iterator
 from difflib import SequenceMatcher
+from itertools import zip_longest
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -59,11 +61,15 @@ class Differ:
 
     def sheets(self, a: Sheet, b: Sheet) -> Iterator[Difference]:
         """Every difference, in the order of A, then of B."""
-        keys = dict.fromkeys((one.pass_, one.component, one.variant) for one in (*a.blocks, *b.blocks))
-        for key in keys:
-            yield from self.blocks(_at(a, key), _at(b, key))
+        uses: dict[tuple[str, str, str], tuple[list[Block], list[Block]]] = {}
+        for which, side in enumerate((a, b)):
+            for block in side.blocks:
+                uses.setdefault((block.pass_, block.component, block.variant), ([], []))[which].append(block)
+        for both in uses.values():
+            yield from self.blocks(*both)
+        companions = [{one.name: one for one in reversed(side.companions)} for side in (a, b)]
         for name in dict.fromkeys(one.name for one in (*a.companions, *b.companions)):
-            one, other = _named(a.companions, name), _named(b.companions, name)
+            one, other = companions[0].get(name), companions[1].get(name)
             if one is None or other is None or (_script(one), one.secret) != (_script(other), other.secret):
                 yield Difference("", name, "", one.told if one else None, other.told if other else None)
         extras = [{_bare(one.text): one.text.strip() for one in side.extras} for side in (a, b)]
@@ -292,14 +298,6 @@ def _values_in(items: list[Node]) -> frozenset[int]:
     return frozenset(found)
 
 
-def _at(sheet: Sheet, key: tuple[str, str, str]) -> list[Block]:
-    return [one for one in sheet.blocks if (one.pass_, one.component, one.variant) == key]
-
-
-def _named(companions: tuple[Companion, ...], name: str) -> Companion | None:
-    return next((one for one in companions if one.name == name), None)
-
-
 def _text(nodes: tuple[Node, ...], key: str) -> str:
     """The value that tells an item apart, in one spelling."""
     # what tells items apart (names, letters, numbers) is taken in any case
@@ -315,35 +313,66 @@ def _ordered(nodes: list[Node], key: str) -> list[Node]:
     return sorted(nodes, key=order)
 
 
+_MOST_TRIED = 4_000_000
+"""How many pairs of equal items are looked at for the longest runs of them."""
+
+
+def _alike(a: list[object], b: list[object]) -> list[tuple[int, int]]:
+    """Places of items that are equal, in the order of both: long runs first, the nearest where there are too many."""
+    first, last = 0, 0
+    while first < min(len(a), len(b)) and a[first] == b[first]:
+        first += 1
+    while last < min(len(a), len(b)) - first and a[-1 - last] == b[-1 - last]:
+        last += 1
+    inner_a, inner_b = a[first : len(a) - last], b[first : len(b) - last]
+    counts = Counter(inner_b)
+    found = [(at, at) for at in range(first)]
+    if sum(counts[one] for one in inner_a) <= _MOST_TRIED:
+        matcher = SequenceMatcher(None, inner_a, inner_b, autojunk=False)
+        for here, there, size in matcher.get_matching_blocks():
+            found += [(first + here + n, first + there + n) for n in range(size)]
+    else:
+        places: dict[object, deque[int]] = {}
+        for to, one in enumerate(inner_b):
+            places.setdefault(one, deque()).append(to)
+        to = -1
+        for at, one in enumerate(inner_a):
+            later = places.get(one, deque())
+            while later and later[0] <= to:
+                later.popleft()
+            if later and later[0] - to <= 1 + len(inner_b) // 8:
+                to = later.popleft()
+                found.append((first + at, first + to))
+    return found + [(len(a) - 1 - at, len(b) - 1 - at) for at in reversed(range(last))]
+
+
 def _pairs(keys: list[list[str]], forms: list[list[object]]) -> list[tuple[int | None, int | None]]:
     """Which item of A goes with which of B: by key, then what is equal, then in order; each at most once."""
     out: list[tuple[int | None, int | None]] = []
     free = dict.fromkeys(range(len(keys[1])))
-    by_key: dict[str, list[int]] = {}
-    for to, key in enumerate(keys[1]):
-        by_key.setdefault(key, []).append(to)
-    left = list(range(len(keys[0])))
+    left = dict.fromkeys(range(len(keys[0])))
     # of several with one key those go together that say the same
     for exactly in (True, False):
+        waiting: dict[tuple[str, object], deque[int]] = {}
+        for to in free:
+            if keys[1][to]:
+                waiting.setdefault((keys[1][to], forms[1][to] if exactly else None), deque()).append(to)
         for at in [one for one in left if keys[0][one]]:
-            alike = (to for to in by_key.get(keys[0][at], ()) if to in free)
-            found = next((to for to in alike if not exactly or forms[0][at] == forms[1][to]), None)
-            if found is not None:
+            alike = waiting.get((keys[0][at], forms[0][at] if exactly else None))
+            if alike:
+                found = alike.popleft()
                 out.append((at, found))
-                del free[found]
-                left.remove(at)
-    unkeyed = [at for at in left if not keys[0][at]]
+                del free[found], left[at]
     out += [(at, None) for at in left if keys[0][at]]
+    unkeyed = [at for at in left if not keys[0][at]]
     rest = [to for to in free if not keys[1][to]]
-    match = SequenceMatcher(None, [forms[0][at] for at in unkeyed], [forms[1][to] for to in rest], autojunk=False)
-    for tag, start, end, begin, stop in match.get_opcodes():
-        if tag == "equal":
-            out += zip(unkeyed[start:end], rest[begin:stop], strict=True)
-        else:
-            both = max(end - start, stop - begin)
-            out += [
-                (unkeyed[start + n] if start + n < end else None, rest[begin + n] if begin + n < stop else None)
-                for n in range(both)
-            ]
+    start, begin = 0, 0
+    alike_in = _alike([forms[0][at] for at in unkeyed], [forms[1][to] for to in rest])
+    for end, stop in [*alike_in, (len(unkeyed), len(rest))]:
+        # what differs between two that are alike goes together in order
+        out += zip_longest(unkeyed[start:end], rest[begin:stop])
+        if end < len(unkeyed) or stop < len(rest):
+            out.append((unkeyed[end], rest[stop]))
+        start, begin = end + 1, stop + 1
     out += [(None, to) for to in free if keys[1][to]]
     return out

@@ -11,7 +11,7 @@ from collections.abc import Callable
 
 from fairledger.families.casting import UNREADABLE
 from fairledger.model.pattern import pattern
-from fairledger.model.values import Blank, Formed, Template, form
+from fairledger.model.values import Blank, Formed, Template, Text, form
 
 SH, POWERSHELL, CMD, LINE, OTHER = "sh", "powershell", "cmd", "line", "other"
 """What reads a command; a line without a shell is split into words by the system."""
@@ -46,6 +46,35 @@ def quoted_for(body: Template, shell: str) -> Template:
         parts.append(Formed((piece,), (f"{_FORM} {shell} {where}{' alone' if alone else ''}",)))
         before += _MARK
     return Template(tuple(parts))
+
+
+def in_line(line: Text) -> Text:
+    """A command line of our own making: what is filled in is one word of it, or stays within the quotes around it."""
+    if isinstance(line, str):
+        return line
+    parts: list[str | Blank | Formed] = []
+    before = ""
+    for piece in line.parts:
+        if isinstance(piece, str):
+            before += piece
+            parts.append(piece)
+        elif isinstance(piece, Formed):
+            parts.append(Formed(piece.parts, (_ONE_LINE, *piece.forms)))
+        else:
+            where = DOUBLE if before.count('"') % 2 else PLAIN
+            parts.append(Formed((piece,), (f"{_FORM} {LINE} {where}",)))
+    return Template(tuple(parts))
+
+
+_ONE_LINE = "one-line"
+
+
+@form(_ONE_LINE)
+def _one_line(value: str) -> str:
+    """A value as it is. Raises `ValueError` where it would be more than a line."""
+    if any(sign < " " or sign == "\x7f" for sign in value):
+        raise ValueError("it holds a control character, which a command cannot carry")
+    return value
 
 
 def _alone(before: str, after: str) -> bool:

@@ -12,6 +12,7 @@ from msgspec import Struct
 
 from fairledger.catalog.seats import Seat, in_order
 from fairledger.families.interface import Reader, Words
+from fairledger.families.quoting import in_line
 from fairledger.families.windows.names import DEPLOYMENT, SETUP, SHELL
 from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin
@@ -72,7 +73,7 @@ def add_command(words: Words, moment: Moment, line: Text, about: Text, origin: O
     """Appends a command at a moment; its order is numbered later."""
     block = words.out.block(moment.pass_, moment.component, origin)
     item = block.add(moment.list_path, origin)
-    item.put(moment.line, line, origin)
+    item.put(moment.line, in_line(line), origin)
     item.put("Description", about, origin)
 
 
