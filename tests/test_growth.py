@@ -35,14 +35,23 @@ def arguments_of(command: str, file: Path) -> list[str]:
     more = {
         "adopt": ["--out", str(file.with_name("out.toml")), "--replace"],
         "compare": [str(file.with_name(f"b{file.name}"))],
+        "write": ["--out", str(file.with_name("out")), "--replace"],
+        "carry": ["--to", "windows-10-22h2" if "windows" in file.read_text() else "el-10"],
+        "set": [{".xml": "ComputerName=x", ".ks": "lang=de_DE"}.get(file.suffix, "identity.owner=x")],
+        "fix": ["--fix"],
     }
-    return [command, str(file), *target, *more.get(command, [])]
+    return ["check" if command == "fix" else command, str(file), *target, *more.get(command, [])]
 
 
 CASES = [
     (command, name)
     for name in FILES
-    for command in ("check", "explain", "questions", "compare", "show" if name.endswith("toml") else "adopt")
+    for command in (
+        *("check", "explain", "questions", "compare", "set", "fix"),
+        *(("show", "write", "carry") if name.endswith("toml") else ("adopt",)),
+    )
+    # each correction reads the file anew; what bounds that is how many one run makes
+    if (command, name) != ("fix", "orders.xml")
 ]
 
 

@@ -3,7 +3,7 @@
     campaign.py MINUTES [SEED]
 
 Seeds are the repository's own files. Where atheris is installed, a third of the time is guided by which code an input
-reaches (`guided.py`). Whatever it finds becomes a small test.
+reaches (`guided.py`); `steep.py` times what grows. Whatever it finds becomes a small test.
 """
 
 from __future__ import annotations
@@ -21,6 +21,8 @@ import tempfile
 import time
 from collections import Counter
 from pathlib import Path
+
+from steep import steep
 
 from fairledger.cli.main import main
 from fairledger.cli.status import Status
@@ -189,11 +191,12 @@ def kills(minutes: float, chance: random.Random, folder: Path) -> Counter[str]:
 
 
 def run(minutes: float, seed: int) -> int:
-    """All three, a tenth of the time for kills; the status says whether something was found."""
+    """All of them, a tenth of the time each for kills and what grows; the status says whether something was found."""
     chance = random.Random(seed)  # noqa: S311 - no secret comes of it
     with tempfile.TemporaryDirectory() as name:
         began = time.process_time()
-        counts = fuzz(minutes * 0.6, chance, Path(name))
+        counts = fuzz(minutes * 0.5, chance, Path(name))
+        counts += steep((), minutes * 0.1, chance)
         cpu = time.process_time() - began
         counts += kills(minutes * 0.1, chance, Path(name))
     steered = guided(minutes * 0.3, seed)

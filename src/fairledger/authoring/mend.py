@@ -27,7 +27,8 @@ from fairledger.storage.files import encoded, rewrite
 from fairledger.subject.opening import Asked, looked_at
 from fairledger.subject.subject import FileKind, Opened, Subject
 
-_MOST = 500
+_MOST, _LEAST, _READ = 500, 20, 20_000_000
+"""How many corrections one run makes: each reads the file anew, so that large files get fewer at a time."""
 
 
 class Mended(Struct, frozen=True):
@@ -75,7 +76,7 @@ def _corrected(
     secrets: set[str] = set()
     useless: set[str] = set()
     subject = looked_at(one.path, asked, one.data)
-    for _ in range(_MOST):
+    for _ in range(max(_LEAST, min(_MOST, _READ // (len(text) + 1)))):
         assert isinstance(subject, Subject)
         seats = subject.seats
         secrets |= {seat.text for seat in seats if seat.text and is_secret(seat)}
