@@ -60,6 +60,8 @@ def schema(catalog: Catalog) -> Schema:
     within = {name: {"$ref": f"#/properties/{name}"} for name in layer}
     variant = {"type": "object", "properties": {"draft": _struct(VariantHead), **within}, "additionalProperties": False}
     properties["silence"] = _one_or_many(_texts(_SILENCE, ("rule", "because")))
+    texts = {"type": "string", "description": "What is usually filled in for the placeholder of this name."}
+    properties["values"] = {"type": "object", "additionalProperties": texts}
     properties["extra"] = _one_or_many(_texts(_EXTRA, ("place", "text")))
     properties["variant"] = {"type": "object", "additionalProperties": variant, "description": _VARIANT}
     return {

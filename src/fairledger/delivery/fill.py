@@ -54,21 +54,49 @@ def filled(prepared: Prepared, values: Mapping[str, str], secrets: Secrets | Non
     ``secrets`` may be missing where the draft was prepared without. Raises `RefusedError` if a secret is not to be
     had, `ContentError` if a value holds what a file cannot carry.
     """
+    found = judged(prepared, values)
+    if any(finding.severity == Severity.ERROR for finding in found.report.findings):
+        return found
+    values = {**prepared.usual, **values}
+    return Filled(found.report, found.machine, *_made(prepared, values, secrets, found.machine))
+
+
+def judged(prepared: Prepared, values: Mapping[str, str]) -> Filled:
+    """What is found of one machine, without its files. Raises `ContentError`."""
+    given, values = values, {**prepared.usual, **values}
     sheet = prepared.filled(values)
-    subject = with_sheet(prepared.draft, sheet)
-    found = [*prepared.findings_with(sheet), *_unfilled(prepared, values), *_unused(prepared, values)]
+    found = [*prepared.findings_with(sheet), *_unfilled(prepared, values), *_unused(prepared, given)]
     kept, silenced = heard(found, prepared.resolved.silences)
+    subject = with_sheet(prepared.draft, sheet)
     report = Report(subject, in_order(kept), prepared.unknown, in_order(silenced))
-    machine = str(fill(prepared.machine, values))
-    if any(finding.severity == Severity.ERROR for finding in report.findings):
-        return Filled(report, machine)
+    return Filled(report, machine_of(prepared, values))
+
+
+def machine_of(prepared: Prepared, values: Mapping[str, str]) -> str:
+    """The machine's name, as far as it is known."""
+    return str(fill(prepared.machine, {**prepared.usual, **values}))
+
+
+def made(prepared: Prepared, values: Mapping[str, str], secrets: Secrets | None) -> tuple[Made, ...]:
+    """The files of one machine that was judged before. Raises `RefusedError`, `ContentError` as `filled`.
+
+    Without ``secrets`` their places hold what a file to be shown to others holds there.
+    """
+    values = {**prepared.usual, **values}
+    return _made(prepared, values, secrets, machine_of(prepared, values))[0]
+
+
+def _made(
+    prepared: Prepared, values: Mapping[str, str], secrets: Secrets | None, machine: str
+) -> tuple[tuple[Made, ...], str]:
+    """The files, and what to know of secrets that are hidden in them."""
     revealing = _Revealing(prepared, values, secrets, machine)
     files = [Made(_name(cast, prepared), cast.role, cast.whole(revealing.value_of), False) for cast in prepared.casts]
     for at, cast in enumerate(prepared.casts):
         held = prepared.secret_seats if at == 0 else any(hole.way[-1].name == SECRET for hole in cast.holes)
         if held and not prepared.without_secrets:
             files[at] = Made(files[at].name, files[at].role, files[at].data, private=True)
-    return Filled(report, machine, tuple(files), subject.family.hiding if revealing.hidden else "")
+    return tuple(files), prepared.draft.family.hiding if revealing.hidden else ""
 
 
 def _name(cast: Cast, prepared: Prepared) -> str:
@@ -138,6 +166,11 @@ def _unused(prepared: Prepared, values: Mapping[str, str]) -> list[Finding]:
             hint = did_you_mean(name, known) if known else "the draft has no placeholders"
             told = f"nothing in the draft asks for the value {name}"
             out.append(Finding("placeholder-unknown", Severity.ERROR, told, hint, file=prepared.draft.file))
+    for name, (_, origin) in prepared.resolved.values.items():
+        if name not in known:
+            told = f"nothing in the draft asks for the usual value of {name}"
+            place, hint = Place(origin=origin), did_you_mean(name, known) if known else "take it out"
+            out.append(finding_at("value-unused", Severity.ADVICE, told, place, hint))
     return out
 
 

@@ -12,6 +12,7 @@ from fairledger.catalog.routes import Route, routes_of
 from fairledger.catalog.seats import Seat
 from fairledger.checks.engine import unknown_in
 from fairledger.checks.rule import run, run_noting
+from fairledger.checks.silence import heard
 from fairledger.checks.view import View
 from fairledger.families.casting import Cast, stamped
 from fairledger.families.stamps import stamp_text
@@ -43,10 +44,12 @@ class Prepared:
         self.target: Target = draft.target
         self.route = route
         self.without_secrets = without_secrets
-        self._stamp = stamp
+        self.stamp = stamp
         self.draft = with_sheet(draft, draft.sheet, facts=replaced(draft.facts, route=route.name))
         self.blanks = draft.sheet.blanks()
         """The placeholders that are to be filled."""
+        self.usual = {name: value for name, (value, _) in self.resolved.values.items() if name in self.blanks}
+        """What they come to where nobody fills them."""
         found = [seat.block for seat in self.draft.seats.open]
         self._open_blocks = {id(block) for block in found}
         # what is understood is worked out first: it belongs to no rule
@@ -62,6 +65,11 @@ class Prepared:
     def rules_left(self) -> tuple[str, ...]:
         """The rules that must wait for what is filled in."""
         return tuple(rule.id for rule in self._waiting)
+
+    @property
+    def found_before(self) -> tuple[Finding, ...]:
+        """What is found before anything is filled in, silences not counted."""
+        return heard((*self.draft.findings, *self._settled), self.resolved.silences)[0]
 
     @cached_property
     def unknown(self) -> int:
@@ -79,7 +87,7 @@ class Prepared:
         """The files with holes. Raises `ContentError` where a value cannot be written."""
         sheet = self.draft.sheet.map_values(self._left_out) if self.without_secrets else self.draft.sheet
         answers, *beside = self.draft.family.cast(sheet, self.target, self.draft.catalog.own)
-        if self._stamp:
+        if self.stamp:
             told = stamp_text(self.target, self.resolved.head.title)
             answers = stamped(answers, *self.draft.family.stamp(self.target, told))
         return (answers, *beside)

@@ -15,6 +15,7 @@ from fairledger.model.places import NOWHERE, Origin
 from fairledger.model.sheet import Extra
 from fairledger.model.size import Size
 from fairledger.model.suggest import did_you_mean
+from fairledger.model.values import parse_text
 from fairledger.profiles.decode import Decoder
 from fairledger.profiles.raw import EMPTY, Array, Leaf, Raw, Table, parse
 from fairledger.profiles.retired import modernised
@@ -87,6 +88,8 @@ class Document(Struct, frozen=True):
     raw: Table
     variants: dict[str, tuple[VariantHead, Layer]] = {}
     silences: tuple[Silence, ...] = ()
+    values: dict[str, tuple[str, Origin]] = {}
+    """What placeholders usually come to, by their names, with where that stands."""
     problems: tuple[Finding, ...] = ()
     """Of head and layout; empty unless they were to be tolerated."""
     told: tuple[Finding, ...] = ()
@@ -113,11 +116,12 @@ def read_document(text: str, file: str, *, tolerant: bool = False) -> Document:
         head = decoder.table(raw.entries["profile"], ProfileHead, ("profile",))
     variants = _variants(raw, decoder) if heads == ["draft"] else {}
     silences = _silences(raw, decoder)
-    own = ("variant", "silence") if heads == ["draft"] else ()
+    values = _values(raw, decoder) if heads == ["draft"] else {}
+    own = ("variant", "silence", "values") if heads == ["draft"] else ()
     layer = _layer(raw, ("format", "draft", "profile", *own), decoder)
     if head is None or (decoder.problems and not tolerant):
         raise ContentError(decoder.problems)
-    return Document(file, head, layer, raw, variants, silences, tuple(decoder.problems), tuple(decoder.told))
+    return Document(file, head, layer, raw, variants, silences, values, tuple(decoder.problems), tuple(decoder.told))
 
 
 def _plain_head(raw: Raw) -> DraftHead | None:
@@ -167,6 +171,26 @@ def _silences(raw: Table, decoder: Decoder) -> tuple[Silence, ...]:
 
 
 _SILENCE = {"rule", "because", "at"}
+
+
+def _values(raw: Table, decoder: Decoder) -> dict[str, tuple[str, Origin]]:
+    """The table ``[values]``: what a placeholder comes to where nobody fills it."""
+    said = raw.entries.get("values", EMPTY)
+    out = {}
+    for name, one in said.entries.items() if isinstance(said, Table) else ():
+        if (
+            isinstance(one, Leaf)
+            and isinstance(one.value, str)
+            and "${" not in one.value
+            and parse_text(f"${{{name}}}") != f"${{{name}}}"
+        ):
+            out[name] = (one.value, one.origin)
+        else:
+            told = f"values.{name} must be the plain text that is usually filled in for ${{{name}}}"
+            decoder.problem(one.origin, told, 'write gateway = "192.0.2.1"')
+    if not isinstance(said, Table):
+        decoder.problem(said.origin, "values must be a table", 'write [values] and below it gateway = "192.0.2.1"')
+    return out
 
 
 def _extras(raw: Table, decoder: Decoder) -> tuple[Extra, ...]:

@@ -46,6 +46,8 @@ class Resolved(Struct, frozen=True):
     """What variants the draft has."""
     silences: tuple[Silence, ...] = ()
     """Rules that the draft silences."""
+    values: dict[str, tuple[str, Origin]] = {}
+    """What placeholders usually come to, with where that stands."""
     variant: str = ""
     """The variant that was chosen."""
     read: tuple[tuple[str, bytes], ...] = ()
@@ -163,6 +165,7 @@ def resolve(document: Document, library: Library, selection: Selection | None = 
         tuple(told),
         tuple(document.variants),
         document.silences,
+        document.values,
         selection.variant,
         tuple({**below.read, **above.read}.items()),
     )

@@ -165,7 +165,7 @@ def rewrite(path: Path, data: bytes, was: bytes, *, private: bool = False) -> No
     was read: then somebody else's change would be lost.
     """
     where = real(path)
-    with _alone_in(where.parent):
+    with alone_in(where.parent):
         if read_bytes(where) != was:
             raise ChangedError("the file changed while it was worked on", file=str(path), remedy="run it again")
         if data == was:
@@ -193,7 +193,7 @@ def _over(path: Path, data: bytes) -> None:
 
 
 @contextmanager
-def _alone_in(folder: Path) -> Iterator[None]:
+def alone_in(folder: Path) -> Iterator[None]:
     """Nobody else rewrites files in the folder meanwhile, as far as the system can hold them back."""
     try:
         import fcntl
@@ -216,7 +216,7 @@ def _alone_in(folder: Path) -> Iterator[None]:
 
 @contextmanager
 def by_name(folder: Path) -> Iterator[None]:
-    """As `_alone_in`, by a file that stands for the folder among the user's temporary ones."""
+    """As `alone_in`, by a file that stands for the folder among the user's temporary ones."""
     import tempfile
     from hashlib import sha256
 

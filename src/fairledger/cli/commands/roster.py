@@ -1,0 +1,208 @@
+"""``fairledger roster``: many machines from one draft and a table."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+import time
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from fairledger.cli.console import Console
+from fairledger.cli.options import add_catalog, asked_of
+from fairledger.cli.status import Status
+
+if TYPE_CHECKING:
+    from fairledger.fleet.roster import Roster, Wishes
+    from fairledger.fleet.write import Outcome, Progress
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """What is to be done with which table."""
+    actions = parser.add_subparsers(dest="action", metavar="ACTION", required=True)
+    new = actions.add_parser("new", help="a new table with a draft's columns, names and addresses counted up")
+    new.add_argument("table", type=Path, metavar="TABLE", help="the table to be made")
+    new.add_argument("--for", dest="draft", type=Path, required=True, metavar="DRAFT", help="the draft that it fills")
+    new.add_argument("--pattern", metavar="NAMES", help="the machines' names: 'lmr-gate-{01..24}'")
+    new.add_argument(
+        "--count-up", action="append", default=[], metavar="COLUMN=FIRST", help="a column that counts; may be repeated"
+    )
+    new.add_argument("--rows", type=int, metavar="N", help="how many rows, where no pattern says so (default: 1)")
+    new.add_argument("--replace", action="store_true", help="replace the table if it exists")
+    judged = actions.add_parser("check", help="whether every row comes to a right file, and all go together")
+    one = actions.add_parser("show", help="what one machine gets, and where from")
+    written = actions.add_parser("write", help="the files of all machines, or of some")
+    for action in (judged, one, written):
+        action.add_argument("draft", type=Path, metavar="DRAFT", help="the draft that the rows fill")
+        action.add_argument("table", type=Path, metavar="TABLE", help="the table (.csv, .tsv, .xlsx; - reads one)")
+        action.add_argument("--encoding", help="how the table is written (default: UTF-8, UTF-16 by its mark)")
+        action.add_argument(
+            "--route", help="how the files reach the installer (default: as the draft says, else plain)"
+        )
+        action.add_argument("--named-by", default="", metavar="COLUMN", help="the column that names the machines")
+        action.add_argument(
+            "--unique", action="append", default=[], metavar="COLUMN", help="no two rows may hold the same there"
+        )
+        action.add_argument(
+            "--pass-over", action="append", default=[], metavar="COLUMN", help="a column that is for others"
+        )
+    one.add_argument("name", metavar="NAME", help="the machine")
+    written.add_argument("names", nargs="*", metavar="NAME", help="these machines only")
+    written.add_argument("--out", type=Path, default=Path("out"), metavar="FOLDER", help="where to (default: out)")
+    written.add_argument("--flat", action="store_true", help="files beside each other, not a folder for each machine")
+    written.add_argument("--replace", action="store_true", help="replace files that were edited by hand, or not by us")
+    written.add_argument("--prune", action="store_true", help="take the files of machines away that left the table")
+    written.add_argument("--keep-going", action="store_true", help="write the good rows although others are wrong")
+    written.add_argument("--seed", metavar="HEX", help="instead of the project's file .fairledger-seed: 32 hex digits")
+    written.add_argument("--own-salt", action="store_true", help="hash each machine's passwords with a salt of its own")
+    for action in (new, judged, one, written):
+        add_catalog(action)
+        action.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
+
+
+def run(options: argparse.Namespace, console: Console) -> int:
+    """Does it."""
+    return {"new": _new, "check": _check, "show": _show, "write": _write}[options.action](options, console)
+
+
+def _wishes(options: argparse.Namespace) -> Wishes:
+    from fairledger.fleet.roster import Wishes
+
+    return Wishes(
+        route=options.route,
+        named_by=options.named_by,
+        unique=tuple(options.unique),
+        pass_over=tuple(options.pass_over),
+        asked=asked_of(options),
+    )
+
+
+def _roster(options: argparse.Namespace) -> Roster:
+    from fairledger.fleet.roster import Roster
+    from fairledger.fleet.table import open_table
+
+    return Roster(options.draft, open_table(options.table, options.encoding), _wishes(options))
+
+
+def _new(options: argparse.Namespace, console: Console) -> int:
+    from fairledger.fleet.begin import names_of, new_table
+    from fairledger.fleet.roster import Lane, Wishes
+    from fairledger.model.errors import WrongUseError
+    from fairledger.storage.files import write_file
+
+    counts = {}
+    for one in options.count_up:
+        name, equals, first = one.partition("=")
+        if not equals or not first:
+            raise WrongUseError(f"{one!r} counts nothing", remedy="write --count-up COLUMN=FIRST")
+        counts[name] = first
+    names = names_of(options.pattern) if options.pattern else ()
+    rows = len(names) or (options.rows if options.rows is not None else 1)
+    lane = Lane(options.draft, "", Wishes(asked=asked_of(options)))
+    text = new_table(lane, names, counts, rows)
+    write_file(options.table, text.encode(), replace=options.replace)
+    head = text.partition("\n")[0].split(",")
+    if console.json:
+        console.write_json({"command": "roster", "written": str(options.table), "columns": head, "rows": rows})
+        return Status.DONE
+    console.say(console.style(f"wrote {options.table}", "bold") + f": {rows:,} rows with {', '.join(head)}")
+    console.say(f"Next: fill in the rest, then: fairledger roster check {options.draft} {options.table}")
+    return Status.DONE
+
+
+def _check(options: argparse.Namespace, console: Console) -> int:
+    from fairledger.cli.rosters import as_json, show
+    from fairledger.fleet.judge import Judge
+
+    judge = Judge(_roster(options))
+    for _ in judge.run():
+        pass
+    judged = judge.judged()
+    if console.json:
+        console.write_json(as_json(judged))
+    else:
+        show(judged, judge.file, console)
+    return Status.FINDINGS if judged.errors else Status.DONE
+
+
+def _show(options: argparse.Namespace, console: Console) -> int:
+    from fairledger.cli.rosters import show_machine
+
+    return show_machine(_roster(options), options.name, console)
+
+
+def _write(options: argparse.Namespace, console: Console) -> int:
+    from fairledger.fleet.write import How, Writing
+    from fairledger.profiles.secrets import Secrets
+    from fairledger.profiles.seed import Seeds
+
+    how = How(
+        flat=options.flat,
+        replace=options.replace,
+        prune=options.prune,
+        keep_going=options.keep_going,
+        only=tuple(options.names),
+    )
+    seeds = Seeds(options.draft.parent, options.seed, own_salt=options.own_salt)
+    secrets = Secrets(options.draft.parent, console.asker(twice=True), seeds)
+    outcome = Writing(_roster(options), options.out, how, secrets, _progress(console)).run()
+    for where in secrets.outside:
+        console.note(f"a secret was read from outside of the draft's folder: {where}")
+    if seeds.made is not None:
+        console.note(f"made {seeds.made}: the salts of hashes come from it; keep it under version control")
+    return _told(outcome, options, console)
+
+
+def _progress(console: Console) -> Progress | None:
+    """A line that is written over again and again, on a terminal alone."""
+    if console.json or sys.stderr is None or not sys.stderr.isatty():
+        return None
+    begun, last = time.monotonic(), 0.0
+
+    def told(done: int, of: int) -> None:
+        nonlocal last
+        now = time.monotonic()
+        if now - last < 0.1 and done != of:
+            return
+        last = now
+        rate = done / max(now - begun, 1e-6)
+        filled = 24 * done // of
+        left = f"{rate:,.0f} a second, {(of - done) / rate:.0f} s left"
+        line = f"\r{'#' * filled}{'.' * (24 - filled)} {done:,} of {of:,}, {left}"
+        sys.stderr.write(line + ("\r" + " " * len(line) + "\r" if done == of else ""))
+        sys.stderr.flush()
+
+    return told
+
+
+def _told(outcome: Outcome, options: argparse.Namespace, console: Console) -> int:
+    from fairledger.cli.rosters import as_json, show
+
+    status = Status.FINDINGS if outcome.judged.errors or not outcome.done else Status.DONE
+    if console.json:
+        told = as_json(outcome.judged)
+        told |= {"written": outcome.written, "stayed": outcome.stayed, "left": list(outcome.left)}
+        console.write_json(told | {"pruned": list(outcome.pruned), "missing": list(outcome.missing)})
+        return Status.WRONG_USE if outcome.missing else status
+    if outcome.missing:
+        console.error(f"the table has no machine {', '.join(outcome.missing)}; nothing was written")
+        return Status.WRONG_USE
+    if outcome.judged.errors or not outcome.done:
+        show(outcome.judged, str(options.table), console)
+    if not outcome.done:
+        console.say("nothing was written" + ("; --keep-going writes the good rows" if outcome.judged.machines else ""))
+        return status
+    written, stayed = outcome.written, outcome.stayed
+    console.say(
+        console.style(f"wrote {written:,} {'machine' if written == 1 else 'machines'} below {options.out}", "bold")
+        + (f"; {stayed:,} stayed as {'it was' if stayed == 1 else 'they were'}" if stayed else "")
+    )
+    for title, names in (("took away, since their machines left the table", outcome.pruned), (_LEFT, outcome.left)):
+        if names:
+            rest = f", and {len(names) - 5:,} more" if len(names) > 5 else ""
+            console.paragraph(f"{title}: {', '.join(names[:5])}{rest}", indent="  ", hang="    ")
+    console.say(f"  what was written stands in {options.out / 'manifest.jsonl'}")
+    return status
+
+
+_LEFT = "still there, although their machines left the table (--prune takes them away)"

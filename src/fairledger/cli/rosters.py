@@ -1,0 +1,156 @@
+"""What is found in rosters, for people and for machines."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+from typing import Any
+
+from fairledger.cli.console import Console
+from fairledger.cli.report import finding_json
+from fairledger.cli.status import Status
+from fairledger.fleet.judge import Judged
+from fairledger.fleet.roster import Machine, Noted, Roster
+from fairledger.model.finding import Severity
+from fairledger.model.showing import quoted
+
+MOST_OF_A_KIND, MOST_SHOWN = 5, 200
+_PLURAL = {Severity.ERROR: "errors", Severity.WARNING: "warnings", Severity.ADVICE: "pieces of advice"}
+_ONE = {Severity.ERROR: "error", Severity.WARNING: "warning", Severity.ADVICE: "piece of advice"}
+
+
+def as_json(judged: Judged) -> dict[str, Any]:
+    """All of it."""
+    counts = Counter(one.finding.severity for one in judged.notes)
+    rows = [{**finding_json(one.finding), "row": one.row, "heading": one.heading} for one in _in_order(judged.notes)]
+    return {
+        "command": "roster",
+        "rows": judged.rows,
+        "machines": judged.machines,
+        "findings": rows,
+        "errors": counts[Severity.ERROR],
+        "warnings": counts[Severity.WARNING],
+        "advice": counts[Severity.ADVICE],
+        "silenced": judged.silenced,
+    }
+
+
+def _in_order(notes: Sequence[Noted]) -> list[Noted]:
+    return sorted(notes, key=lambda one: (one.finding.severity.rank, one.row or 0, one.heading or ""))
+
+
+def show(judged: Judged, file: str, console: Console) -> None:
+    """Worst first: rows with their columns, of many of one kind the first ones, and a verdict."""
+    console.say(console.style(file, "bold") + console.style(f"  {judged.rows:,} {_rows(judged.rows)}", "dim"))
+    told: Counter[str] = Counter()
+    drafts: Counter[str] = Counter()
+    shown = 0
+    for one in _in_order(judged.notes):
+        finding = one.finding
+        if _of_draft(one, file):
+            drafts[finding.file or ""] += 1
+            continue
+        told[finding.rule] += 1
+        if told[finding.rule] > MOST_OF_A_KIND or shown >= MOST_SHOWN:
+            continue
+        shown += 1
+        _show(one, file, console)
+    for rule, count in told.items():
+        if count > MOST_OF_A_KIND:
+            console.say(console.style(f"  ... and {count - MOST_OF_A_KIND:,} more of the kind [{rule}]", "dim"))
+    if drafts:
+        quiet = f"{sum(drafts.values())} pieces of advice on drafts and profiles: fairledger check {judged.draft}"
+        console.paragraph(f"advice   {quiet}", indent="  ", hang="           ", style="dim")
+    console.paragraph(verdict(judged), indent="  ", style=_manner(judged))
+
+
+def _of_draft(one: Noted, file: str) -> bool:
+    """Whether something is only advice on the draft, which a check of the draft tells."""
+    return one.row is None and one.finding.severity == Severity.ADVICE and one.finding.file != file
+
+
+def _rows(count: int) -> str:
+    return "row" if count == 1 else "rows"
+
+
+def _show(one: Noted, file: str, console: Console) -> None:
+    finding = one.finding
+    word = finding.severity.value
+    place = f"row {one.row:,}" if one.row is not None else ""
+    if one.row is not None and finding.file == file and finding.line:
+        place += f" (line {finding.line:,})"
+    elif one.row is None and finding.file and finding.file != file:
+        place = f"{finding.file}, line {finding.line}" if finding.line else finding.file
+    if one.heading is not None:
+        place += f"{', ' if place else ''}column {one.heading}"
+    told = f"{place}: {finding.message}" if place else finding.message
+    console.paragraph(f"{word:<8} {told}", indent="  ", hang="           ", style=word)
+    if finding.hint:
+        console.paragraph(f"-> {finding.hint}  [{finding.rule}]", indent="           ", hang="           ", style="dim")
+
+
+def verdict(judged: Judged) -> str:
+    """A sentence that says how things stand."""
+    counts = Counter(one.finding.severity for one in judged.notes)
+    found = ", ".join(
+        f"{counts[one]:,} {_ONE[one] if counts[one] == 1 else _PLURAL[one]}" for one in Severity if counts[one]
+    )
+    ready = f"{judged.machines:,} of {judged.rows:,} {_rows(judged.rows)} can be written"
+    quiet = f"; {judged.silenced:,} silenced" if judged.silenced else ""
+    return f"{found or 'nothing found'}; {ready}{quiet}"
+
+
+def _manner(judged: Judged) -> str:
+    if judged.errors:
+        return "error"
+    return "warning" if any(one.finding.severity == Severity.WARNING for one in judged.notes) else "good"
+
+
+def show_machine(roster: Roster, name: str, console: Console) -> int:
+    """What one machine gets: each placeholder with its value and where that comes from, then what is found."""
+    from fairledger.fleet.judge import Judge
+    from fairledger.model.errors import WrongUseError
+    from fairledger.model.suggest import did_you_mean
+
+    judge = Judge(roster)
+    known: list[str] = []
+    for row in roster.table:
+        machine, notes = judge.look(row)
+        if machine is not None:
+            known.append(machine.name)
+        if machine is None or machine.name != name:
+            continue
+        rows = [_origin(machine, blank) for blank in machine.lane.prepared.blanks]
+        if console.json:
+            found = [{**finding_json(one.finding), "row": one.row, "heading": one.heading} for one in notes]
+            console.write_json({"machine": name, "row": row.number, "values": rows, "findings": found})
+            return Status.FINDINGS if any(one.finding.severity == Severity.ERROR for one in notes) else Status.DONE
+        prepared = machine.lane.prepared
+        where = f"row {row.number:,} of {roster.table.file}, {prepared.draft.file}"
+        variant = f", variant {prepared.resolved.variant}" if prepared.resolved.variant else ""
+        console.say(console.style(name, "bold") + console.style(f"  {where}{variant}", "dim"))
+        width = max((len(one["name"]) for one in rows), default=0)
+        for one in rows:
+            value = one["value"] if one["value"] is not None else "(nothing)"
+            console.paragraph(f"{one['name']:<{width}}  {value}", indent="  ", hang="  " + " " * width + "  ")
+            told = f"{one['from']}; stands in {', '.join(one['stands_in'])}"
+            blank = "  " + " " * width + "  "
+            console.paragraph(told, indent=blank, hang=blank, style="dim")
+        for note in notes:
+            _show(note, roster.table.file, console)
+        return Status.FINDINGS if any(one.finding.severity == Severity.ERROR for one in notes) else Status.DONE
+    raise WrongUseError(f"the table has no machine {quoted(name)}", remedy=did_you_mean(name, known))
+
+
+def _origin(machine: Machine, blank: str) -> dict[str, Any]:
+    lane = machine.lane
+    value, come = machine.values.get(blank), f"column {blank}"
+    if value is None:
+        usual = lane.prepared.resolved.values.get(blank)
+        value = usual[0] if usual is not None else None
+        come = (
+            f"usual value, {lane.prepared.draft.file}, line {usual[1].line}" if usual is not None else "nobody fills it"
+        )
+    secret = blank in lane.secret
+    stands = lane.stands.get(blank, ("a script",))
+    return {"name": blank, "value": "(secret)" if secret and value else value, "from": come, "stands_in": list(stands)}

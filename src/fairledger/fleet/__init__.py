@@ -1,0 +1,1 @@
+"""Many machines from one draft: rosters, and what is written from them."""
