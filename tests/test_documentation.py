@@ -40,9 +40,20 @@ def test_the_readmes_way_works(program):
         program(*command, ADMIN_PASSWORD="Heron-4")
         played.append(command[0])
     played = [one for one in played if one not in ("adopt", "compare", "carry", "explain", "questions", "rule")]
-    assert {"targets", "find", "values", "about", "start", "profile", "set", "show", "check", "write", "export"} == set(
-        played
-    )
+    assert {
+        "targets",
+        "find",
+        "values",
+        "about",
+        "start",
+        "profile",
+        "set",
+        "show",
+        "check",
+        "write",
+        "export",
+        "roster",
+    } == set(played)
 
 
 def test_the_readmes_draft_has_no_error(tmp_path):

@@ -25,6 +25,7 @@ SHOTS = {
     "explain": ("stations", "explain elsewhere.ks"),
     "show-gateway": ("stations", "show gate.toml"),
     "check-gateway": ("stations", "check broken.ks"),
+    "roster": ("stations", "roster check gate.toml gates.csv"),
     "demo": (".", "demo --out again"),
 }
 """Name of the picture, folder of the demo, command line."""

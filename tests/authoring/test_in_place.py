@@ -18,7 +18,11 @@ from fairledger.subject.subject import FileKind, Subject
 TESTS = Path(__file__).parents[1]
 STATIONS = TESTS.parent / "examples" / "stations"
 FILES = sorted(
-    [*(TESTS / "checks" / "files").iterdir(), *(TESTS / "exchange" / "files").iterdir(), *STATIONS.glob("*.*")]
+    [
+        *(TESTS / "checks" / "files").iterdir(),
+        *(TESTS / "exchange" / "files").iterdir(),
+        *(one for one in STATIONS.glob("*.*") if one.suffix != ".csv"),
+    ]
 )
 HEAD = '<?xml version="1.0" encoding="{}"?>\n<unattend xmlns="urn:schemas-microsoft-com:unattend">\n'
 DESK = (

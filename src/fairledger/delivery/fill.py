@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from functools import partial
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from fairledger.catalog.owners import owner_of
 from fairledger.catalog.seats import Seat
@@ -17,7 +18,7 @@ from fairledger.families.casting import SCRIPT, Cast, Hole
 from fairledger.model.errors import WrongUseError
 from fairledger.model.finding import Finding, Severity, finding_at
 from fairledger.model.places import Place
-from fairledger.model.sheet import SECRET
+from fairledger.model.sheet import SECRET, Block, Node
 from fairledger.model.showing import visible
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.values import SecretRef, blanks_of, fill
@@ -122,21 +123,34 @@ class _Revealing:
         if hole.way[-1].name == SECRET:
             return self.secrets.fetch(value, f"the secret in {hole.block.component}")
         seat, family = self.prepared.secret_seats[id(hole.way[-1])], self.prepared.draft.family
-        block, way = seat.block, seat.way
+        # the seat may still hold what the machine before was filled with
+        block, way = _of_machine(hole, self.values)
         self.hidden = self.hidden or not family.readable(block, way)
-        secret = self.secrets.fetch(value, purpose(seat))
-        return family.conceal(
-            block, way, secret, form=value.form, salt=partial(self.secrets.seeds.salt, machine=self.machine)
-        )
+        owner = owner_of(seat.component, block, way)
+        secret = self.secrets.fetch(value, f"the password of {visible(owner)}" if owner else purpose(seat, block))
+        salt = partial(self.secrets.seeds.salt, machine=self.machine)
+        hide = partial(family.conceal, block, way, secret, form=value.form, salt=salt)
+        return self.secrets.hidden((id(hole.way[-1]), owner, secret), self.machine, hide)
 
 
-def purpose(seat: Seat) -> str:
-    """What a secret is for, in words for a question: whose password it is, else where it stands."""
-    owner = owner_of(seat.component, seat.block, seat.way)
-    if owner:
-        return f"the password of {visible(owner)}"
+def _of_machine(hole: Hole, values: Mapping[str, str]) -> tuple[Block, tuple[Node, ...]]:
+    """The block of a hole and the way down to it, with a machine's values: whose password it is may be one of them."""
+    made: dict[int, Node] = {}
+
+    def of(node: Node) -> Node:
+        value = node.value
+        value = value if value is None or isinstance(value, SecretRef) else fill(value, values)
+        made[id(node)] = replace(node, value=value, children=tuple(of(child) for child in node.children))
+        return made[id(node)]
+
+    block = replace(hole.block, children=tuple(of(child) for child in hole.block.children))
+    return block, tuple(made[id(node)] for node in hole.way)
+
+
+def purpose(seat: Seat, block: Block) -> str:
+    """What a secret is for that is nobody's password, in words for a question: where it stands."""
     known = seat.component
-    which = next((one.value for one in seat.block.children if known is not None and one.name == known.key), None)
+    which = next((one.value for one in block.children if known is not None and one.name == known.key), None)
     named = f"[{visible(which)}]" if isinstance(which, str) else ""
     return f"{seat.block.component}{named} {seat.shown}"
 

@@ -147,6 +147,8 @@ class Machine(Struct, frozen=True):
     name: str
     filled: Filled | None = None
     """What was found of it, if it was checked."""
+    named_itself: bool = True
+    """Whether the name is the filled one, not that of a column."""
 
 
 class Roster:
@@ -218,7 +220,7 @@ class Roster:
         filled_name = found.machine if found is not None else machine_of(lane.prepared, values)
         named = self.wishes.named_by or (MACHINE if MACHINE in self.places else "")
         name = self.value(row, named) if named else filled_name
-        return Machine(row, lane, values, name or filled_name, found)
+        return Machine(row, lane, values, name or filled_name, found, name in ("", filled_name))
 
     def of_row(self, machine: Machine) -> Iterator[Noted]:
         """What is found in a row beyond what every row of its draft would have."""

@@ -6,12 +6,13 @@ import datetime as dt
 import itertools
 import zipfile
 from collections.abc import Iterator, Sequence
+from io import BytesIO
 from pathlib import Path
 from typing import Any
 
 from fairledger.fleet.table import MOST_CHARACTERS, MOST_COLUMNS, MOST_ROWS, Number, Table, head_of
 from fairledger.model.errors import FileTroubleError, RefusedError
-from fairledger.storage.looking import is_file, trouble
+from fairledger.storage.files import read_bytes
 
 _MOST_UNPACKED = 512 * 1024 * 1024
 """A spreadsheet is a packed folder; one that unpacks to more is refused."""
@@ -24,10 +25,10 @@ def open_sheet(path: Path) -> Table:
     except ImportError as error:
         told = "tables of a spreadsheet need the extra package openpyxl"
         raise RefusedError(told, file=str(path), remedy='install "fair-ledger[tables]", or save it as CSV') from error
-    _examine(path)
+    held = _examined(path)
     try:
         # the whole of it is never held: rows come one by one
-        book = openpyxl.load_workbook(path, read_only=True, data_only=True, keep_links=False)
+        book = openpyxl.load_workbook(held, read_only=True, data_only=True, keep_links=False)
         sheet = book.worksheets[0]
         sheet.reset_dimensions()
         first = next((row for row in _rows(sheet) if any(row[1])), None)
@@ -47,19 +48,17 @@ def open_sheet(path: Path) -> Table:
     return Table(str(path), head, rows)
 
 
-def _examine(path: Path) -> None:
-    """Raises `FileTroubleError` for what is none, or would unpack to too much."""
-    if not is_file(path):
-        raise FileTroubleError("there is no such file", file=str(path), remedy="check the name")
+def _examined(path: Path) -> BytesIO:
+    """The file, in memory. Raises `FileTroubleError` for what is no spreadsheet, or would unpack to too much."""
+    held = BytesIO(read_bytes(path))
     try:
-        with zipfile.ZipFile(path) as packed:
+        with zipfile.ZipFile(held) as packed:
             size = sum(one.file_size for one in packed.infolist())
-    except zipfile.BadZipFile as error:
+    except (zipfile.BadZipFile, ValueError, NotImplementedError) as error:
         raise FileTroubleError("this is no spreadsheet", file=str(path), remedy="save it as .xlsx or CSV") from error
-    except OSError as error:
-        raise trouble(path, error) from error
     if size > _MOST_UNPACKED:
         raise FileTroubleError("the spreadsheet unpacks to more than 512 MiB", file=str(path), remedy="save it as CSV")
+    return held
 
 
 def _rows(sheet: Any) -> Iterator[tuple[int, list[str]]]:

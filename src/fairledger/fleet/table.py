@@ -81,15 +81,11 @@ class Table:
             yield Row(number, line, tuple(cells))
 
 
-def open_table(path: Path, encoding: str | None = None) -> Table:
-    """A table of separated values, or of a spreadsheet by its ending.
+def separated_table(path: Path, encoding: str | None = None) -> Table:
+    """A table of separated values; of what is piped in for ``-``.
 
     Raises `FileTroubleError` where it is none, `WrongUseError` for an encoding that nobody knows.
     """
-    if path.suffix.lower() in (".xlsx", ".xlsm"):
-        from fairledger.fleet.sheets import open_sheet
-
-        return open_sheet(path)
     file = "the table" if path == STDIN else str(path)
     text = _decoded(_piped() if path == STDIN else read_bytes(path), file, encoding)
     if "\0" in text:

@@ -17,8 +17,8 @@ from fairledger.fleet.record import MANIFEST, Entry, Written, read_manifest, wri
 from fairledger.fleet.roster import Lane, Machine, Roster
 from fairledger.model.errors import RefusedError
 from fairledger.profiles.secrets import Secrets
-from fairledger.storage.files import alone_in, read_bytes
-from fairledger.storage.looking import is_file, is_folder, is_there, real
+from fairledger.storage.files import alone_in, read_bytes, ready_folder
+from fairledger.storage.looking import entries, is_file, is_folder, is_there, real
 from fairledger.storage.together import Piece, write_together
 
 _OFTEN = 500
@@ -84,7 +84,7 @@ class Writing:
             return self._written(judged, good)
 
     def _ready(self) -> Path:
-        self.out.mkdir(parents=True, exist_ok=True)
+        ready_folder(self.out / MANIFEST)
         return real(self.out)
 
     def _written(self, judged: Judged, good: Collection[int]) -> Outcome:
@@ -160,7 +160,9 @@ class Writing:
         return path.relative_to(self.out).as_posix()
 
     def _entry(self, machine: Machine, one: Made, piece: Piece) -> Entry:
-        digests = self._digests.setdefault(id(machine.lane), Digests(machine.lane))
+        digests = self._digests.get(id(machine.lane))
+        if digests is None:
+            digests = self._digests[id(machine.lane)] = Digests(machine.lane)
         return Entry(
             machine.name,
             machine.row.number,
@@ -186,7 +188,7 @@ class Writing:
             record.forget(name)
             taken.append(name)
             for folder in path.parents:
-                if folder == self.out or not is_folder(folder) or any(folder.iterdir()):
+                if folder == self.out or not is_folder(folder) or entries(folder):
                     break
                 folder.rmdir()
         return tuple(taken)
@@ -217,4 +219,4 @@ class Digests:
 
 def _holds(piece: Piece) -> bool:
     """Whether a file holds what it should already."""
-    return is_file(piece.path) and piece.path.stat().st_size == len(piece.data) and read_bytes(piece.path) == piece.data
+    return is_file(piece.path) and read_bytes(piece.path) == piece.data

@@ -42,6 +42,8 @@ class Secrets:
         """Where the salts of hashes come from."""
         self._folder = folder
         self._ask = ask
+        self._hidden: dict[tuple[object, ...], str] = {}
+        """Secrets in the form in which they are written, by what they are for: many machines share one."""
         self.outside: list[str] = []
         """Files outside of the folder, links followed, from which secrets were read."""
         self._known: dict[SecretRef, str] = {}
@@ -62,6 +64,15 @@ class Secrets:
                 return found
         told = "; ".join(source.told() for source in ref.sources)
         raise RefusedError(f"the secret for {what} is not to be had ({told})", remedy=_remedy(ref))
+
+    def hidden(self, key: tuple[object, ...], machine: str, hide: Callable[[], str]) -> str:
+        """A secret as ``hide`` makes it, once for each key; for each machine anew where each has a salt of its own."""
+        whole = (*key, machine if self.seeds.own_salt else "")
+        if whole not in self._hidden:
+            if len(self._hidden) >= _MOST_KEPT:
+                del self._hidden[next(iter(self._hidden))]
+            self._hidden[whole] = hide()
+        return self._hidden[whole]
 
     def _keep(self, ref: SecretRef, secret: str) -> None:
         if len(self._known) >= _MOST_KEPT:

@@ -47,7 +47,7 @@ class Seeds:
             raise WrongUseError(f"{given!r} is no seed", remedy="a seed has 32 digits of 0-9 and a-f")
         self._folder = folder
         self._seed = given
-        self._own_salt = own_salt
+        self.own_salt = own_salt
         self.made: Path | None = None
         """The file that was made for a new seed."""
 
@@ -55,7 +55,7 @@ class Seeds:
         """The salt of an account's hash. Raises `RefusedError` where there is no seed and none can be made."""
         if self._seed is None:
             self._seed = self._found() or self._new()
-        return salt_of(self._seed, account, machine if self._own_salt else "")
+        return salt_of(self._seed, account, machine if self.own_salt else "")
 
     def _found(self) -> str | None:
         for folder in (self._folder.absolute(), *self._folder.absolute().parents):

@@ -78,8 +78,8 @@ def _wishes(options: argparse.Namespace) -> Wishes:
 
 
 def _roster(options: argparse.Namespace) -> Roster:
+    from fairledger.fleet.opening import open_table
     from fairledger.fleet.roster import Roster
-    from fairledger.fleet.table import open_table
 
     return Roster(options.draft, open_table(options.table, options.encoding), _wishes(options))
 

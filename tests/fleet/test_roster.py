@@ -1,0 +1,247 @@
+"""Rosters: each row is judged as its whole file would be, all beside each other, and written whole or not at all."""
+
+from __future__ import annotations
+
+import json
+import re
+from pathlib import Path
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from fairledger.cli.main import main
+from fairledger.fleet.judge import Judge
+from fairledger.fleet.opening import open_table
+from fairledger.fleet.roster import Roster, Wishes
+
+GATE = """format = 1
+[draft]
+target = "el-9"
+[values]
+gateway = "192.0.2.1"
+[locale]
+language = "en-GB"
+keyboards = ["gb"]
+time_zone = "UTC"
+[identity]
+name = "lmr-gate-${number}"
+[source]
+url = "http://192.0.2.10/el9"
+[[disk]]
+which = "sda"
+fate = "wipe"
+partition = [{ role = "system", size = "20 GiB" }]
+[account.administrator]
+password = { env = "ROOT_PW" }
+[[network.interface]]
+name = "eno1"
+method = "static"
+address = "${address}/24"
+gateway = "${gateway}"
+[variant.quiet.installer]
+mode = "text"
+"""
+DESK = """format = 1
+[draft]
+target = "windows-11-24h2"
+[identity]
+name = "LMR-DESK-${number}"
+owner = "${owner}"
+[branding]
+support_hours = "${hours}"
+[[command]]
+name = "note"
+body = "cmd /c echo ${owner} >> C:\\\\note.txt"
+"""
+GOOD = "number,address\n01,192.0.2.31\n02,192.0.2.32\n"
+
+
+def judged(tmp_path, table, draft=GATE, **wishes):
+    (tmp_path / "gate.toml").write_text(draft)
+    (tmp_path / "t.csv").write_text(table)
+    judge = Judge(Roster(tmp_path / "gate.toml", open_table(tmp_path / "t.csv"), Wishes(**wishes)))
+    good = [one.name for one in judge.run()]
+    notes = [one for one in judge.judged().notes if one.row is not None or one.heading is not None]
+    return good, [(one.row, one.heading, one.finding.rule, one.finding.line) for one in notes]
+
+
+def test_good_rows_are_silent(tmp_path):
+    assert judged(tmp_path, GOOD) == (["lmr-gate-01", "lmr-gate-02"], [])
+
+
+@pytest.mark.parametrize(
+    ("row", "heading", "rule"),
+    [
+        ("03,192.0.2.999", "address", "value-wrong"),
+        ("03,192.0.2.255", "address", "address-unusable"),
+        ("03,", "address", "placeholder-unfilled"),
+        ("b c,192.0.2.33", "number", "machine-name"),
+        ("03,192.0.2.31", "address", "machine-twice"),
+        ("01,192.0.2.33", "number", "machine-twice"),
+        ("\uff10\uff11,192.0.2.33", "number", "machine-twice"),
+        ("03", None, "row-malformed"),
+        ("=3,192.0.2.33", "number", "cell-formula"),
+        ("1E5,192.0.2.33", "number", "cell-rounded"),
+        ("03 ,192.0.2.33", "number", "cell-blanks"),
+    ],
+)
+def test_a_wrong_row_is_told_with_its_column(tmp_path, row, heading, rule):
+    _, notes = judged(tmp_path, f"{GOOD}{row}\n")
+    found = [one for one in notes if one[2] in (rule, "name-form")]
+    assert any(one[0] == 3 and one[3] == 4 and one[1] in (heading, None) for one in found), notes
+    assert {one[0] for one in notes} == {3}
+
+
+def test_usual_values_count_where_a_cell_is_empty_and_gateways_are_judged_with_the_address(tmp_path):
+    table = "number,address,gateway\n01,192.0.2.31,\n02,198.51.100.9,\n03,198.51.100.10,198.51.100.1\n"
+    good, notes = judged(tmp_path, table)
+    assert good == ["lmr-gate-01", "lmr-gate-03"]
+    assert {(one[0], one[2]) for one in notes} == {(2, "gateway-outside")}
+
+
+def test_columns_choose_the_variant_and_the_name_and_others_are_told(tmp_path):
+    table = "number,address,variant,machine,colour,serial\n01,192.0.2.31,quiet,one,red,7\n02,192.0.2.32,,two,red,7\n"
+    good, notes = judged(tmp_path, table)
+    assert (good, notes) == (["one"], [(2, "serial", "machine-twice", 3), (None, "colour", "column-unasked", 1)])
+    good, notes = judged(tmp_path, table.replace(",7\n", ",\n"), unique=("colour",))
+    assert notes == [(2, "colour", "machine-twice", 3)]
+    good, notes = judged(tmp_path, table.replace(",quiet,", ",loud,"), pass_over=("colour", "serial"))
+    assert notes[0][:3] == (1, None, "row-refused")
+    good, notes = judged(tmp_path, "number,address,draft\n01,192.0.2.31,../gate.toml\n")
+    assert notes[0][:3] == (1, None, "row-refused")
+
+
+@settings(max_examples=15)
+@given(
+    st.lists(
+        st.tuples(
+            st.integers(1, 99),
+            st.text(st.characters(codec="utf-8", exclude_categories=("Cc", "Cs")), min_size=1).map(str.strip),
+        ),
+        max_size=4,
+    )
+)
+def test_a_row_comes_to_the_very_bytes_that_writing_it_alone_gives(tmp_path_factory, rows):
+    work = tmp_path_factory.mktemp("roster")
+    (work / "desk.toml").write_text(DESK, encoding="utf-8")
+    table = "number,owner,hours\n" + "".join(
+        f'{n},"{o.replace(chr(34), chr(34) * 2)}","{o}"\n' for n, o in rows if '"' not in o
+    )
+    (work / "t.csv").write_text(table, encoding="utf-8", newline="")
+    main(["roster", "write", str(work / "desk.toml"), str(work / "t.csv"), "--out", str(work / "all"), "--keep-going"])
+    for number, owner in rows:
+        fills = [
+            one
+            for name, value in (("number", number), ("owner", owner), ("hours", owner))
+            for one in ("--fill", f"{name}={value}")
+        ]
+        alone = work / f"alone-{number}"
+        status = main(["write", str(work / "desk.toml"), *fills, "--out", str(alone), "--replace"])
+        made = work / "all" / f"LMR-DESK-{number}" / "unattend.xml"
+        if made.exists() and [one for one, _ in rows].count(number) == 1:
+            assert (status, made.read_bytes()) == (0, (alone / "unattend.xml").read_bytes())
+
+
+def tree(folder: Path) -> dict[str, bytes]:
+    return {one.relative_to(folder).as_posix(): one.read_bytes() for one in folder.rglob("*") if one.is_file()}
+
+
+def test_writing_is_all_or_nothing_and_only_what_changed(program):
+    program.file("gate.toml", GATE)
+    program.file("t.csv", GOOD + "03,192.0.2.31\n")
+
+    def write(*more, status=0):
+        return program("roster", "write", "gate.toml", "t.csv", *more, status=status, ROOT_PW="Heron-4-x")
+
+    out = program.folder / "out"
+    assert "nothing was written; --keep-going" in write(status=1).stdout
+    assert not out.exists()
+    program.file("t.csv", GOOD)
+    assert "not to be had" in program("roster", "write", "gate.toml", "t.csv", status=4).stderr
+    assert not out.exists()
+    assert "wrote 2 machines" in write().stdout
+    first = tree(out)
+    assert set(first) == {"lmr-gate-01/ks.cfg", "lmr-gate-02/ks.cfg", "manifest.jsonl", ".fairledger-written"}
+    assert b"Heron" not in b"".join(first.values())
+    assert (out / "lmr-gate-01/ks.cfg").stat().st_mode & 0o077 == 0
+    assert "wrote 0 machines below out; 2 stayed" in write().stdout
+    assert tree(out) == first
+    (out / "lmr-gate-02/ks.cfg").write_text("by hand")
+    assert "not as it was written last" in write(status=4).stderr
+    assert "wrote 1 machine " in write("--replace").stdout
+    assert tree(out) == first
+    program.file("t.csv", GOOD.replace("02,", "03,"))
+    assert "lmr-gate-02/ks.cfg" in write().stdout
+    (out / "lmr-gate-02/mine.txt").write_text("mine")
+    write("--prune")
+    assert set(tree(out)) == set(first) - {"lmr-gate-02/ks.cfg"} | {"lmr-gate-03/ks.cfg", "lmr-gate-02/mine.txt"}
+    program.file("t.csv", GOOD.replace("01,", "01,").replace("192.0.2.31", "192.0.2.41"))
+    done = program("roster", "write", "gate.toml", "t.csv", "lmr-gate-02", ROOT_PW="Heron-4-x")
+    assert "wrote 1 machine " in done.stdout
+    rows = [json.loads(line) for line in (out / "manifest.jsonl").read_text().splitlines()]
+    assert [(row["machine"], row["row"]) for row in rows] == [
+        ("lmr-gate-01", 1),
+        ("lmr-gate-02", 2),
+        ("lmr-gate-03", 2),
+    ]
+
+
+def test_a_manifests_digest_tells_nothing_of_a_password(program):
+    program.file("gate.toml", GATE)
+    program.file("t.csv", GOOD)
+    digests = []
+    for secret in ("Heron-4-x", "Heron-5-y"):
+        program("roster", "write", "gate.toml", "t.csv", "--replace", ROOT_PW=secret)
+        text = (program.folder / "out/manifest.jsonl").read_text()
+        digests.append(re.findall(r'"sha256": "(\w+)"', text))
+    assert digests[0] == digests[1]
+
+
+def test_nothing_is_written_through_a_link_or_out_of_the_folder(program):
+    program.file("gate.toml", GATE.replace("lmr-gate-${number}", "${number}"))
+    program.file("t.csv", "number,address\n..,192.0.2.31\n")
+    assert "begins with a dot" in program("roster", "write", "gate.toml", "t.csv", status=1, ROOT_PW="x").stdout
+    program.file("t.csv", "number,address\na,192.0.2.31\n")
+    (program.folder / "elsewhere").mkdir()
+    (program.folder / "out").mkdir()
+    (program.folder / "out/a").symlink_to(program.folder / "elsewhere")
+    assert "leads out of it" in program("roster", "write", "gate.toml", "t.csv", status=4, ROOT_PW="x").stderr
+    assert tree(program.folder / "elsewhere") == {}
+
+
+def test_what_the_commands_tell(program):
+    program.file("gate.toml", GATE)
+    program(
+        "roster",
+        "new",
+        "t.csv",
+        "--for",
+        "gate.toml",
+        "--pattern",
+        "lmr-gate-{07..09}",
+        "--count-up",
+        "address=192.0.2.7",
+    )
+    assert (program.folder / "t.csv").read_text().splitlines()[:2] == ["number,address", "07,192.0.2.7"]
+    told = json.loads(program("roster", "check", "gate.toml", "t.csv", "--format", "json").stdout)
+    assert (told["command"], told["rows"], told["machines"], told["errors"]) == ("roster", 3, 3, 0)
+    assert all({"rule", "message", "row", "heading"} <= set(one) for one in told["findings"])
+    shown = program("roster", "show", "gate.toml", "t.csv", "lmr-gate-08").stdout
+    assert re.search(r"address +192\.0\.2\.8\n +column address; stands in network/--ip", shown)
+    assert re.search(r"gateway +192\.0\.2\.1\n +usual value, gate.toml, line 5", shown)
+    assert "no machine 'lmr-gate-8'" in program("roster", "show", "gate.toml", "t.csv", "lmr-gate-8", status=2).stderr
+
+
+def test_a_password_is_hashed_for_the_account_of_the_very_row(tmp_path, monkeypatch):
+    monkeypatch.setenv("ROOT_PW", "Heron-4-x")
+    draft, table = tmp_path / "g.toml", tmp_path / "t.csv"
+    draft.write_text(GATE.replace("[account.administrator]", '[[account.local]]\nname = "${user}"'))
+    table.write_text("number,address,user\n01,192.0.2.31,anna\n02,192.0.2.32,bert\n")
+    assert main(["roster", "write", str(draft), str(table), "--out", str(tmp_path / "all")]) == 0
+    for number, address, user in (("01", "192.0.2.31", "anna"), ("02", "192.0.2.32", "bert")):
+        fills = [f"number={number}", f"address={address}", f"user={user}"]
+        line = ["write", str(draft), *(one for fill in fills for one in ("--fill", fill))]
+        assert main([*line, "--out", str(tmp_path / "alone"), "--replace"]) == 0
+        made = (tmp_path / "all" / f"lmr-gate-{number}" / "ks.cfg").read_bytes()
+        assert made == (tmp_path / "alone/ks.cfg").read_bytes()
