@@ -245,3 +245,21 @@ def test_a_password_is_hashed_for_the_account_of_the_very_row(tmp_path, monkeypa
         assert main([*line, "--out", str(tmp_path / "alone"), "--replace"]) == 0
         made = (tmp_path / "all" / f"lmr-gate-{number}" / "ks.cfg").read_bytes()
         assert made == (tmp_path / "alone/ks.cfg").read_bytes()
+
+
+def test_a_column_that_fills_a_secret_is_told_and_never_shown(program):
+    program.file("gate.toml", GATE.replace('{ env = "ROOT_PW" }', '"${pw}"'))
+    table = program.file("t.csv", "number,address,pw\n01,192.0.2.31,=Heron-4-x\n02,192.0.2.32,=Heron-4-x\n")
+    table.chmod(0o644)
+    lines = ["check gate.toml t.csv --unique pw", "show gate.toml t.csv lmr-gate-01", "write gate.toml t.csv"]
+    lines += [f"{line} --format json" for line in lines]
+    for line in lines:
+        done = program.any("roster", *line.split())
+        assert "Heron" not in done.stdout + done.stderr
+        assert "others may read the table" in done.stdout or line.startswith("show")
+    written = (program.folder / "out/manifest.jsonl").read_text() + (
+        program.folder / "out/.fairledger-written"
+    ).read_text()
+    assert "Heron" not in written
+    table.chmod(0o600)
+    assert "others may" not in program.any("roster", *lines[0].split()).stdout

@@ -12,7 +12,7 @@ from fairledger.cli.status import Status
 from fairledger.fleet.judge import Judged
 from fairledger.fleet.roster import Machine, Noted, Roster
 from fairledger.model.finding import Severity
-from fairledger.model.showing import quoted
+from fairledger.model.showing import looks_secret, quoted
 
 MOST_OF_A_KIND, MOST_SHOWN = 5, 200
 _PLURAL = {Severity.ERROR: "errors", Severity.WARNING: "warnings", Severity.ADVICE: "pieces of advice"}
@@ -151,6 +151,6 @@ def _origin(machine: Machine, blank: str) -> dict[str, Any]:
         come = (
             f"usual value, {lane.prepared.draft.file}, line {usual[1].line}" if usual is not None else "nobody fills it"
         )
-    secret = blank in lane.secret
+    secret = blank in lane.secret or looks_secret(blank)
     stands = lane.stands.get(blank, ("a script",))
     return {"name": blank, "value": "(secret)" if secret and value else value, "from": come, "stands_in": list(stands)}

@@ -17,6 +17,7 @@ from fairledger.model.pattern import pattern
 from fairledger.model.showing import quoted, visible
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.values import Template, fill
+from fairledger.storage.looking import others_may_read
 
 _LOST = pattern(r"[+-]?\d(?:[.,]\d{1,20})?[Ee]\+?\d{1,3}")
 """How a spreadsheet shows a long number, its digits gone."""
@@ -37,6 +38,11 @@ class Judged(Struct, frozen=True):
     def errors(self) -> bool:
         """Whether anything is wrong."""
         return _wrong(self.notes)
+
+    @property
+    def care(self) -> bool:
+        """Whether anything is more than advice."""
+        return any(one.finding.severity != Severity.ADVICE for one in self.notes)
 
 
 class Judge:
@@ -84,18 +90,18 @@ class Judge:
 
     def look(self, row: Row) -> tuple[Machine | None, list[Noted]]:
         """A row, as far as it comes to a machine, and what is found of it."""
-        notes = [*self._of_cells(row)]
+        notes: list[Noted] = []
         machine = None
         try:
             machine = self.roster.machine(row)
-            notes += self.roster.of_row(machine)
+            notes += [*self._of_cells(row), *self.roster.of_row(machine)]
             self.silenced += len(machine.filled.report.silenced) if machine.filled is not None else 0
             notes += self._of_name(machine)
             if self.keep_names:
                 self.names.add(machine.name)
             notes += self._beside_others(machine, sound=not _wrong(notes))
         except LedgerError as error:
-            notes += self.roster.refused(error, row)
+            notes += [*self._of_cells(row), *self.roster.refused(error, row)]
         return machine, notes
 
     def judged(self) -> Judged:
@@ -110,18 +116,19 @@ class Judge:
         for name, cell in zip(self.roster.table.head, row.cells, strict=True):
             if not cell:
                 continue
+            shown = "the secret" if self.roster.is_secret(name) else quoted(cell[:40])
             if isinstance(cell, Number):
-                told = f"{quoted(cell[:40])} is held as a number or a date: its zeros and its form may be lost"
+                told = f"{shown} is held as a number or a date: its zeros and its form may be lost"
                 severity = Severity.WARNING if self.roster.as_text(name) else Severity.ADVICE
                 yield self.note("cell-number", severity, told, "format the column as text, and type it anew", row, name)
             elif runs(cell):
-                told = f"a spreadsheet takes {quoted(cell[:40])} for a formula"
+                told = f"a spreadsheet takes {shown} for a formula"
                 yield self.note("cell-formula", Severity.ADVICE, told, "look at it in a text editor only", row, name)
             elif _LOST.fullmatch(cell):
-                told = f"{quoted(cell)} looks like a number of which a spreadsheet has lost digits"
+                told = f"{shown} looks like a number of which a spreadsheet has lost digits"
                 yield self.note("cell-rounded", Severity.WARNING, told, "format the column as text", row, name)
             elif cell != cell.strip():
-                told = f"{quoted(cell[:40])} has blanks around it, which are filled in too"
+                told = f"{shown} has blanks around it, which are filled in too"
                 yield self.note("cell-blanks", Severity.WARNING, told, "take them out", row, name)
 
     def _of_name(self, machine: Machine) -> Iterator[Noted]:
@@ -147,8 +154,9 @@ class Judge:
         for kind, same, said in dict.fromkeys(owned):
             first = self._first(f"{kind}\0{same}", row.number)
             if first is not None:
-                told = f"the {visible(kind)} {quoted(said[:80])} is that of row {first:,} too"
                 heading = self._heading(machine, kind)
+                shown = "" if heading is not None and self.roster.is_secret(heading) else f" {quoted(said[:80])}"
+                told = f"the {visible(kind)}{shown} is that of row {first:,} too"
                 yield self.note("machine-twice", Severity.ERROR, told, "give each machine its own", row, heading)
         # a name that is filled in stands in the file, so that files of two names differ
         named = isinstance(machine.lane.prepared.machine, Template) and machine.named_itself
@@ -180,6 +188,19 @@ class Judge:
             self.notes.append(Noted(finding))
         for lane in roster.lanes:
             self.notes += [Noted(one) for one in lane.always]
+        for name in roster.table.head:
+            if any(name in lane.secret for lane in roster.lanes):
+                open_ = others_may_read(roster.table.path)
+                told = f"the column {quoted(name)} fills a secret" + (
+                    ", and others may read the table" if open_ else ""
+                )
+                hint = (
+                    "make it readable for its owner only"
+                    if open_
+                    else 'a reference is safer: { file = "keys/${name}" }'
+                )
+                finding = Finding("column-secret", Severity.WARNING, told, hint, file=self.file, line=1)
+                self.notes.append(Noted(finding, None, name))
         passed = {*RESERVED, *roster.wishes.pass_over, *roster.wishes.unique, *BY_THEMSELVES, roster.wishes.named_by}
         for name in roster.table.head:
             if name not in roster.asked_for and name not in passed and any(roster.lanes):

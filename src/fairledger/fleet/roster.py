@@ -16,9 +16,9 @@ from fairledger.fleet.table import Row, Table
 from fairledger.intent.network import NETWORK
 from fairledger.model.errors import ContentError, LedgerError, WrongUseError
 from fairledger.model.finding import Finding, Severity
-from fairledger.model.showing import quoted
+from fairledger.model.showing import looks_secret, quoted
 from fairledger.model.suggest import did_you_mean
-from fairledger.model.values import Template, Text, blanks_of
+from fairledger.model.values import SecretRef, Template, Text, blanks_of
 from fairledger.profiles.resolve import Selection
 from fairledger.storage.looking import real
 from fairledger.subject.opening import Asked, opened_draft
@@ -95,10 +95,9 @@ class Lane:
         """The placeholders at each place of the draft."""
         found: dict[_Spot, tuple[str, ...]] = {}
         for seat in self.prepared.draft.seats.open:
-            value = seat.node.value
-            if isinstance(value, Template):
-                origin = seat.node.origin
-                found[origin.file or None, origin.line, origin.column] = value.names
+            origin = seat.node.origin
+            if seat.node.value is not None:
+                found[origin.file or None, origin.line, origin.column] = blanks_of(seat.node.value)
         return found
 
     @cached_property
@@ -122,9 +121,20 @@ class Lane:
     @cached_property
     def secret(self) -> frozenset[str]:
         """The placeholders that come to a secret itself, or a part of it."""
-        open_ = self.prepared.draft.seats.open
-        values = [seat.node.value for seat in open_ if is_secret(seat) and isinstance(seat.node.value, Template)]
-        return frozenset(name for value in values for name in blanks_of(value))
+        found: set[str] = set()
+        for seat in self.prepared.draft.seats.open:
+            value = seat.node.value
+            if isinstance(value, Template) and is_secret(seat):
+                found |= {*value.names}
+            elif isinstance(value, SecretRef):  # what only leads to a secret is none itself
+                names = [one.name for one in value.sources if one.kind == "value"]
+                found |= {blank for one in names if isinstance(one, Template) for blank in one.names}
+        return frozenset(found)
+
+    def hides(self, finding: Finding) -> bool:
+        """Whether a finding only says that a secret stands in the file, which is told of its column."""
+        names = self.headings.get((finding.file, finding.line, finding.column), ())
+        return finding.rule == "secret-in-draft" and bool(self.secret.intersection(names))
 
     @cached_property
     def own(self) -> tuple[tuple[str, Text], ...]:
@@ -190,6 +200,10 @@ class Roster:
             raise known
         return known
 
+    def is_secret(self, name: str) -> bool:
+        """Whether a column fills a secret, or sounds like one, so that nothing of it is shown."""
+        return any(name in lane.secret for lane in self.lanes) or looks_secret(name)
+
     def as_text(self, name: str) -> bool:
         """Whether what stands in a column is a name, a serial number or a key, so that each digit counts."""
         kinds = {kind for lane in self.lanes for kind in lane.kinds.get(name, ())}
@@ -228,7 +242,7 @@ class Roster:
         found = machine.filled.report.findings if machine.filled is not None else ()
         machine.lane.meet(found)
         for one in found:
-            if one not in common:
+            if one not in common and not machine.lane.hides(one):
                 yield self.noted(one, machine.row, machine.lane)
 
     def noted(self, finding: Finding, row: Row, lane: Lane | None = None) -> Noted:
@@ -246,10 +260,12 @@ class Roster:
 
     def refused(self, error: LedgerError, row: Row) -> Iterator[Noted]:
         """Why a row comes to nothing."""
+        known = self._lanes.get((self.value(row, DRAFT), self.value(row, VARIANT)))
+        lane = known if isinstance(known, Lane) else None
         if isinstance(error, ContentError):
             # what is wrong with the draft stands in it; what does not fit stands in the row
             for one in error.findings:
-                yield self.noted(one, row) if one.rule in _OF_VALUES else Noted(one, row.number)
+                yield self.noted(one, row, lane) if one.rule in _OF_VALUES else Noted(one, row.number)
             return
         yield self.noted(Finding("row-refused", Severity.ERROR, error.message, error.remedy), row)
 

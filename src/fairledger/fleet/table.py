@@ -57,6 +57,7 @@ class Table:
     ) -> None:
         self.file = file
         self.head = head
+        self.path = Path(file)
         self._rows = rows
         self.faults: list[Fault] = []
         """What was wrong with rows that were passed over, as far as the rows were read."""

@@ -42,6 +42,11 @@ def real(path: Path) -> Path:
         return path.absolute()
 
 
+def others_may_read(path: Path) -> bool:
+    """Whether anybody but its owner may read a file, as far as the system has such rights."""
+    return os.name == "posix" and bool(_mode(path) & 0o077)
+
+
 def _mode(path: Path) -> int:
     """The kind of what stands there; 0 for nothing, as for names that no file can have and for links to themselves."""
     try:

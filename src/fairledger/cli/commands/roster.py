@@ -187,7 +187,7 @@ def _told(outcome: Outcome, options: argparse.Namespace, console: Console) -> in
     if outcome.missing:
         console.error(f"the table has no machine {', '.join(outcome.missing)}; nothing was written")
         return Status.WRONG_USE
-    if outcome.judged.errors or not outcome.done:
+    if outcome.judged.care or not outcome.done:
         show(outcome.judged, str(options.table), console)
     if not outcome.done:
         console.say("nothing was written" + ("; --keep-going writes the good rows" if outcome.judged.machines else ""))
