@@ -263,3 +263,28 @@ def test_a_column_that_fills_a_secret_is_told_and_never_shown(program):
     assert "Heron" not in written
     table.chmod(0o600)
     assert "others may" not in program.any("roster", *lines[0].split()).stdout
+
+
+def test_files_that_a_roster_wrote_lead_back_to_it_and_others_are_left_out(program):
+    draft = GATE.replace("[locale]", '[answers.setup.syspurpose]\n"--role" = "${role}-x"\n[locale]')
+    program.file("gate.toml", draft)
+    table = 'number,address,role\n01,192.0.2.31,"a, b"\n02,192.0.2.32,c\n'
+    program.file("t.csv", table)
+    program("roster", "write", "gate.toml", "t.csv", ROOT_PW="Heron-4-x")
+    files = [f"out/lmr-gate-{at}/ks.cfg" for at in ("01", "02")]
+    done = program("roster", "gather", "gate.toml", *files, "--out", "again.csv")
+    assert "2 of 2 files became rows" in done.stdout
+    assert "whether their passwords" in done.stdout
+    heads, *rows = (line for line in (program.folder / "again.csv").read_text().splitlines())
+    assert sorted(heads.split(",")) == ["address", "number", "role"]
+    program("roster", "check", "gate.toml", "again.csv")
+    assert len(rows) == 2
+    first, second = (program.folder / name for name in files)
+    first.write_text(first.read_text().replace("timezone UTC", "timezone Europe/Paris").replace(" --utc", ""))
+    second.write_text(second.read_text().replace("192.0.2.32", "=192.0.2.32"))
+    done = program("roster", "gather", "gate.toml", *files, "no.ks", "--out", "b.csv", "--format", "json", status=1)
+    told = json.loads(done.stdout)
+    assert told["written"] is None
+    assert [bool(one["trouble"]) for one in told["files"]] == [True, True, True]
+    assert told["files"][0]["differences"]
+    assert not (program.folder / "b.csv").exists()

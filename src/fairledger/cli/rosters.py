@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from pathlib import Path
 from typing import Any
 
 from fairledger.cli.console import Console
 from fairledger.cli.report import finding_json
 from fairledger.cli.status import Status
+from fairledger.exchange.differ import Difference
+from fairledger.fleet.gather import Gathered
 from fairledger.fleet.judge import Judged
 from fairledger.fleet.roster import Machine, Noted, Roster
 from fairledger.model.finding import Severity
@@ -154,3 +157,51 @@ def _origin(machine: Machine, blank: str) -> dict[str, Any]:
     secret = blank in lane.secret or looks_secret(blank)
     stands = lane.stands.get(blank, ("a script",))
     return {"name": blank, "value": "(secret)" if secret and value else value, "from": come, "stands_in": list(stands)}
+
+
+MOST_DIFFERENCES = 3
+
+
+def show_gathered(rows: Sequence[Gathered], out: Path | None, console: Console) -> None:
+    """What became rows, and what stands against the other files."""
+    if console.json:
+        files = [
+            {
+                "file": one.file,
+                "row": None if one.trouble else at,
+                "trouble": one.trouble or None,
+                "verdict": one.comparison.verdict if one.comparison is not None else None,
+                "differences": [_place_of(each) for each in one.comparison.differences] if one.comparison else [],
+            }
+            for at, one in _numbered(rows)
+        ]
+        console.write_json({"command": "roster", "written": str(out) if out is not None else None, "files": files})
+        return
+    good = [one for one in rows if not one.trouble]
+    if out is not None:
+        console.say(console.style(f"wrote {out}", "bold") + f": {len(good):,} of {len(rows):,} files became rows")
+        unknown = sum(one.comparison is not None and one.comparison.verdict == "not told" for one in good)
+        if unknown:
+            told = f"of {unknown:,} of them nobody can tell whether their passwords are those of the draft"
+            console.paragraph(told, indent="  ", hang="    ", style="warning")
+    for one in rows:
+        if one.trouble:
+            console.paragraph(f"left out {one.file}: {one.trouble}", indent="  ", hang="    ", style="warning")
+            found = one.comparison.differences if one.comparison is not None else ()
+            for each in found[:MOST_DIFFERENCES]:
+                console.say(f"    {_place_of(each)}")
+            if len(found) > MOST_DIFFERENCES:
+                console.say(f"    ... and {len(found) - MOST_DIFFERENCES:,} more")
+    if out is None:
+        console.say("no file became a row, and nothing was written")
+
+
+def _numbered(rows: Sequence[Gathered]) -> Iterator[tuple[int, Gathered]]:
+    at = 0
+    for one in rows:
+        at += not one.trouble
+        yield at, one
+
+
+def _place_of(one: Difference) -> str:
+    return f"{one.pass_}:{one.component}" + (f"/{one.setting}" if one.setting else "")

@@ -53,7 +53,14 @@ class Prepared:
         found = [seat.block for seat in self.draft.seats.open]
         self._open_blocks = {id(block) for block in found}
         # what is understood is worked out first: it belongs to no rule
-        _ = self.draft.recognised
+        self.open_intent = self.draft.recognised.intent
+        """What is understood of the draft, its placeholders standing."""
+        self.open_answers = tuple(
+            ((seat.block.pass_, seat.block.component, seat.path), seat.node.value)
+            for seat in self.draft.seats.open
+            if isinstance(seat.node.value, Template)
+        )
+        """Where placeholders stand, with the texts around them."""
         self._view = View(self.draft)
         self._settled, self._waiting = run_noting(self._view)
         self.secret_seats = {id(seat.node): seat for seat in self.draft.seats if _is_secret(seat)}

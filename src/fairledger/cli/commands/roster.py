@@ -55,14 +55,22 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     written.add_argument("--keep-going", action="store_true", help="write the good rows although others are wrong")
     written.add_argument("--seed", metavar="HEX", help="instead of the project's file .fairledger-seed: 32 hex digits")
     written.add_argument("--own-salt", action="store_true", help="hash each machine's passwords with a salt of its own")
-    for action in (new, judged, one, written):
+    gathered = actions.add_parser("gather", help="answer files that exist, back into one table")
+    gathered.add_argument("draft", type=Path, metavar="DRAFT", help="the draft that would write them")
+    gathered.add_argument("files", nargs="+", type=Path, metavar="FILE", help="the answer files")
+    gathered.add_argument("--out", type=Path, required=True, metavar="TABLE", help="the table to be made")
+    gathered.add_argument("--variant", default="", metavar="NAME", help="the variant of the draft that they are")
+    gathered.add_argument("--replace", action="store_true", help="replace the table if it exists")
+    for action in (new, judged, one, written, gathered):
         add_catalog(action)
         action.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
 
 
 def run(options: argparse.Namespace, console: Console) -> int:
     """Does it."""
-    return {"new": _new, "check": _check, "show": _show, "write": _write}[options.action](options, console)
+    return {"new": _new, "check": _check, "show": _show, "write": _write, "gather": _gather}[options.action](
+        options, console
+    )
 
 
 def _wishes(options: argparse.Namespace) -> Wishes:
@@ -151,6 +159,27 @@ def _write(options: argparse.Namespace, console: Console) -> int:
     if seeds.made is not None:
         console.note(f"made {seeds.made}: the salts of hashes come from it; keep it under version control")
     return _told(outcome, options, console)
+
+
+def _gather(options: argparse.Namespace, console: Console) -> int:
+    from fairledger.cli.rosters import show_gathered
+    from fairledger.fleet.gather import gather
+    from fairledger.fleet.roster import Lane, Wishes
+    from fairledger.fleet.table import table_text
+    from fairledger.storage.files import write_file
+
+    lane = Lane(options.draft, options.variant, Wishes(asked=asked_of(options)))
+    prepared = lane.prepared
+    rows = [gather(prepared, path, asked_of(options)) for path in options.files]
+    good = [one for one in rows if not one.trouble]
+    head = [name for name in prepared.blanks if any(one.values.get(name) != prepared.usual.get(name) for one in good)]
+    if good:
+        cells = [[one.values.get(name, "") for name in head] for one in good]
+        text = table_text(head, cells)
+        private = any(name in lane.secret for name in head)
+        write_file(options.out, text.encode(), replace=options.replace, private=private)
+    show_gathered(rows, options.out if good else None, console)
+    return Status.DONE if len(good) == len(rows) else Status.FINDINGS
 
 
 def _progress(console: Console) -> Progress | None:

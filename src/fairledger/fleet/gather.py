@@ -1,0 +1,121 @@
+"""Gathering: answer files that exist, back into the rows that would write them."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+from msgspec import Struct
+
+from fairledger.delivery.prepare import Prepared
+from fairledger.exchange.compare import Comparison, compare
+from fairledger.fleet.table import runs
+from fairledger.intent.walk import FieldPath, walked
+from fairledger.model.errors import ContentError, LedgerError
+from fairledger.model.showing import quoted
+from fairledger.model.values import Blank, Template
+from fairledger.subject.opening import Asked, opened_answers
+from fairledger.subject.settling import settled
+from fairledger.subject.subject import Subject, with_sheet
+
+
+class Gathered(Struct, frozen=True):
+    """What came of one file."""
+
+    file: str
+    values: dict[str, str] = {}
+    """What each placeholder has to be; those that the file does not tell are missing."""
+    comparison: Comparison | None = None
+    """What the file and the filled draft say differently, if they could be compared."""
+    trouble: str = ""
+    """Why it could not become a row; empty if it can."""
+
+
+def gather(prepared: Prepared, path: Path, asked: Asked) -> Gathered:
+    """The row that would write a file, or what stands against it.
+
+    The row is not taken on trust: the draft is filled with it, and compared with the file.
+    """
+    try:
+        target = prepared.target.id
+        found = opened_answers(path, Asked(target=target, own=asked.own, facts=prepared.draft.facts))
+    except LedgerError as error:
+        return Gathered(str(path), trouble=error.message)
+    side = settled(found)
+    values, clash = _values(prepared, side)
+    if clash:
+        return Gathered(str(path), values, trouble=f"it gives {clash} two values")
+    missing = [name for name in prepared.blanks if name not in values and name not in prepared.usual]
+    if missing:
+        return Gathered(str(path), values, trouble=f"it does not tell {', '.join(missing)}")
+    odd = next((name for name, value in values.items() if runs(value)), None)
+    if odd is not None:
+        told = f"{quoted(values[odd][:40])} for {odd} would be a formula in a spreadsheet"
+        return Gathered(str(path), values, trouble=told)
+    try:
+        sheet = prepared.filled({**prepared.usual, **values})
+    except ContentError as error:
+        return Gathered(str(path), values, trouble=error.findings[0].message)
+    filled = with_sheet(prepared.draft, sheet)
+    comparison = compare(settled(filled), side)
+    differs = len(comparison.differences)
+    trouble = f"it says {differs} {'thing' if differs == 1 else 'things'} otherwise" if differs else ""
+    return Gathered(str(path), values, comparison, trouble)
+
+
+def _values(prepared: Prepared, side: Subject) -> tuple[dict[str, str], str]:
+    """What the placeholders come to in a file, and the one that has two values, if there is one."""
+    found: dict[str, str] = {}
+    for template, text in (*_fields(prepared, side), *_answers(prepared, side)):
+        match = _pattern(template).fullmatch(text)
+        for name, value in match.groupdict().items() if match is not None else ():
+            if found.setdefault(name, value) != value:
+                return found, name
+    return found, ""
+
+
+def _fields(prepared: Prepared, side: Subject) -> Iterator[tuple[Template, str]]:
+    """Fields of the sections with placeholders, each with what the file says there."""
+    theirs = side.recognised.intent.sections
+    for name, section in prepared.open_intent.sections.items():
+        if name not in theirs:
+            continue
+        said: dict[FieldPath, Any] = dict(walked(theirs[name], (name,)))
+        for path, value in walked(section, (name,)):
+            other = said.get(path)
+            if isinstance(value, Template) and isinstance(other, str):
+                yield value, other
+            elif isinstance(value, tuple) and isinstance(other, tuple) and len(value) == len(other):
+                for one, text in zip(value, other, strict=True):
+                    if isinstance(one, Template) and isinstance(text, str):
+                        yield one, text
+
+
+def _answers(prepared: Prepared, side: Subject) -> Iterator[tuple[Template, str]]:
+    """Answers with placeholders, each with what the file says at the same place, where there is but one such place."""
+    there: dict[tuple[str, str, str], list[str]] = {}
+    for seat in side.seats:
+        if seat.text is not None:
+            there.setdefault((seat.block.pass_, seat.block.component, seat.path), []).append(seat.text)
+    for place, template in prepared.open_answers:
+        texts = there.get(place, [])
+        if len(texts) == 1:
+            yield template, texts[0]
+
+
+def _pattern(template: Template) -> re.Pattern[str]:
+    """What a text must look like that a template came to; a placeholder that stands twice is the same both times."""
+    out, seen = [], set()
+    for part in template.parts:
+        if isinstance(part, str):
+            out.append(re.escape(part))
+        elif isinstance(part, Blank) and part.name not in seen:
+            seen.add(part.name)
+            out.append(f"(?P<{part.name}>.+)" if part is template.parts[-1] else f"(?P<{part.name}>.+?)")
+        elif isinstance(part, Blank):
+            out.append(f"(?P={part.name})")
+        else:  # in another form: what it was before nobody can tell
+            return re.compile(r"(?!)")
+    return re.compile("".join(out), re.DOTALL)
