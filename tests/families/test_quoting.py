@@ -99,6 +99,8 @@ def test_each_shell_has_its_quotes(shell, script, value, made):
         ("dism.exe /FeatureName:${v} /All", "a /Source:b", None),
         ("dism.exe /FeatureName:${v} /All", 'a" & b', None),
         ("dism.exe /FeatureName:${v} /All", "%PATH%", None),
+        ("dism.exe /Name:${v} /All", "Open.Server~~~~0.0.1.0", "dism.exe /Name:Open.Server~~~~0.0.1.0 /All"),
+        ('cmd.exe /c "for %d in (C D) do @dism.exe /Name:${v}"', "a & b", None),
         ('tool "${v}"', "a b", 'tool "a b"'),
         ('tool "${v}"', 'a" b', None),
     ],

@@ -21,6 +21,7 @@ PLAIN, SINGLE, DOUBLE, TEXT, LITERAL, COMMENT, UNCLEAR = (
 """Where a placeholder stands: in no quotes, in single or double ones, in a text of several lines that the shell works
 out or does not, in a comment, or where nobody can tell."""
 _SAFE = pattern(r"[A-Za-z0-9_./:@+,=-]*")
+_SAFE_IN_LINE = pattern(r"[A-Za-z0-9_./:@+,=~-]*")
 _INSIDE_SAFE = pattern(r"[^\"%!\r\n\x00]*")
 _SINGLE_MARKS = "'\u2018\u2019\u201a\u201b"
 _DOUBLE_MARKS = '"\u201c\u201d\u201e'
@@ -62,6 +63,7 @@ def in_line(line: Text) -> Text:
             parts.append(Formed(piece.parts, (_ONE_LINE, *piece.forms)))
         else:
             where = DOUBLE if before.count('"') % 2 else PLAIN
+            where = UNCLEAR if _read_again(before) else where  # quotes of cmd.exe /c "..." are none for what is in them
             parts.append(Formed((piece,), (f"{_FORM} {LINE} {where}",)))
     return Template(tuple(parts))
 
@@ -94,7 +96,8 @@ def _put(value: str, told: str) -> str:
     where, _, ends = where.partition(":")
     if ends and value.strip("\t") == ends:
         raise ValueError("it is the word that ends the text in which it stands")
-    if _SAFE.fullmatch(value) and not value.startswith("-"):
+    safe = _SAFE_IN_LINE if shell in (LINE, CMD) else _SAFE
+    if safe.fullmatch(value) and not value.startswith("-"):
         return value
     if UNREADABLE.search(value):
         raise ValueError("it holds a character that no file can hold")

@@ -8,6 +8,7 @@ from pathlib import Path
 
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.own import beside as catalog_beside
+from fairledger.model.errors import FileTroubleError
 from fairledger.model.pattern import pattern
 from fairledger.model.suggest import did_you_mean
 from fairledger.storage.looking import entries, is_file
@@ -46,8 +47,12 @@ class Library:
             return None
         for folder in self.folders():
             path = folder / f"{name}.toml"
-            if is_file(path):
-                return path
+            try:
+                if is_file(path):
+                    return path
+            except FileTroubleError as error:
+                error.remedy = "check the permissions, or name another library in FAIRLEDGER_LIBRARY"
+                raise
         return None
 
     def names(self) -> tuple[str, ...]:
