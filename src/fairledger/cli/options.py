@@ -54,6 +54,19 @@ def asked_of(options: argparse.Namespace, facts: Facts | None = None) -> Asked:
     )
 
 
+def pairs_of(given: list[str], told: str, remedy: str) -> dict[str, str]:
+    """What was said as NAME=VALUE, once or several times. Raises `WrongUseError` for what is no such thing."""
+    from fairledger.model.errors import WrongUseError
+
+    values = {}
+    for one in given:
+        name, equals, value = one.partition("=")
+        if not equals or not name:
+            raise WrongUseError(f"{one!r} {told}", remedy=remedy)
+        values[name] = value
+    return values
+
+
 def own_of(options: argparse.Namespace) -> Own | None:
     """What that folder adds; None if nobody named one. Raises `CatalogError`, `FileTroubleError`."""
     if options.catalog is None:

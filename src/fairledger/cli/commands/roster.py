@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from fairledger.cli.console import Console
-from fairledger.cli.options import add_catalog, asked_of
+from fairledger.cli.options import add_catalog, asked_of, pairs_of
 from fairledger.cli.status import Status
 
 if TYPE_CHECKING:
@@ -95,15 +95,9 @@ def _roster(options: argparse.Namespace) -> Roster:
 def _new(options: argparse.Namespace, console: Console) -> int:
     from fairledger.fleet.begin import names_of, new_table
     from fairledger.fleet.roster import Lane, Wishes
-    from fairledger.model.errors import WrongUseError
     from fairledger.storage.files import write_file
 
-    counts = {}
-    for one in options.count_up:
-        name, equals, first = one.partition("=")
-        if not equals or not first:
-            raise WrongUseError(f"{one!r} counts nothing", remedy="write --count-up COLUMN=FIRST")
-        counts[name] = first
+    counts = pairs_of(options.count_up, "counts nothing", "write --count-up COLUMN=FIRST")
     names = names_of(options.pattern) if options.pattern else ()
     rows = len(names) or (options.rows if options.rows is not None else 1)
     lane = Lane(options.draft, "", Wishes(asked=asked_of(options)))

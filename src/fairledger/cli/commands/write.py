@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from fairledger.cli.console import Console
-from fairledger.cli.options import add_catalog, add_layers, asked_of
+from fairledger.cli.options import add_catalog, add_layers, asked_of, pairs_of
 from fairledger.cli.status import Status
 
 if TYPE_CHECKING:
@@ -52,17 +52,11 @@ def run(options: argparse.Namespace, console: Console) -> int:
     from fairledger.delivery.fill import filled, filled_for_upgrade
     from fairledger.delivery.place import Folder, place
     from fairledger.delivery.prepare import prepare
-    from fairledger.model.errors import WrongUseError
     from fairledger.profiles.secrets import Secrets
     from fairledger.profiles.seed import Seeds
     from fairledger.subject.opening import opened_draft
 
-    values = {}
-    for one in options.fill:
-        name, equals, value = one.partition("=")
-        if not equals or not name:
-            raise WrongUseError(f"{one!r} fills nothing", remedy="write --fill NAME=VALUE")
-        values[name] = value
+    values = pairs_of(options.fill, "fills nothing", "write --fill NAME=VALUE")
     draft = opened_draft(options.file, asked_of(options))
     folder = Folder(options.out, replace=options.replace)
     if options.for_upgrade:
