@@ -288,3 +288,33 @@ def test_files_that_a_roster_wrote_lead_back_to_it_and_others_are_left_out(progr
     assert [bool(one["trouble"]) for one in told["files"]] == [True, True, True]
     assert told["files"][0]["differences"]
     assert not (program.folder / "b.csv").exists()
+
+
+def test_what_no_file_can_carry_is_told_of_its_row_before_anything_is_written(program):
+    program.file("desk.toml", DESK.replace("[identity]", '[values]\nolder = "x"\n[identity]'))
+    program.file("t.csv", "number,owner,hours\n1,a,9 to 5\n2,b,9 \x07 5\nmanifest.jsonl,c,\n")
+    done = program("roster", "check", "desk.toml", "t.csv", "--format", "json", status=1)
+    found = {(one["row"], one["rule"]) for one in json.loads(done.stdout)["findings"]}
+    assert {(2, "character-forbidden"), (3, "placeholder-unfilled"), (None, "value-unused")} <= found
+    assert (1, "value-unused") not in found
+
+
+def test_machines_whose_name_stands_nowhere_are_told_apart_by_their_files(tmp_path):
+    draft = GATE.replace('name = "lmr-gate-${number}"', 'name = "lmr"').replace("${address}/24", "192.0.2.9/24")
+    _, notes = judged(tmp_path, "machine,number\none,1\ntwo,2\n", draft, pass_over=("number",))
+    assert (2, None, "machine-twice", 3) in notes
+    _, notes = judged(tmp_path, "machine,number,address\nManifest.JSONL,1,192.0.2.9\n", GATE)
+    assert [one[2] for one in notes] == ["machine-name"]
+
+
+def test_a_script_that_is_called_no_more_goes_with_the_file_that_called_it(program):
+    program.file("desk.toml", DESK.replace('body = "cmd', 'body = "echo one\\ncmd'))
+    program.file("t.csv", "number,owner,hours\n1,a,9 to 5\n")
+    program("roster", "write", "desk.toml", "t.csv")
+    before = set(tree(program.folder / "out"))
+    program.file("desk.toml", DESK)
+    told = program("roster", "write", "desk.toml", "t.csv").stdout
+    gone = before - set(tree(program.folder / "out"))
+    assert len(gone) == 1
+    assert f"took away, which only the replaced files called: {gone.pop()}" in re.sub(r"\s+", " ", told)
+    assert "left the table" not in told

@@ -180,11 +180,6 @@ def _unused(prepared: Prepared, values: Mapping[str, str]) -> list[Finding]:
             hint = did_you_mean(name, known) if known else "the draft has no placeholders"
             told = f"nothing in the draft asks for the value {name}"
             out.append(Finding("placeholder-unknown", Severity.ERROR, told, hint, file=prepared.draft.file))
-    for name, (_, origin) in prepared.resolved.values.items():
-        if name not in known:
-            told = f"nothing in the draft asks for the usual value of {name}"
-            place, hint = Place(origin=origin), did_you_mean(name, known) if known else "take it out"
-            out.append(finding_at("value-unused", Severity.ADVICE, told, place, hint))
     return out
 
 

@@ -76,7 +76,18 @@ class Prepared:
     @property
     def found_before(self) -> tuple[Finding, ...]:
         """What is found before anything is filled in, silences not counted."""
-        return heard((*self.draft.findings, *self._settled), self.resolved.silences)[0]
+        return heard((*self.draft.findings, *self._unasked, *self._settled), self.resolved.silences)[0]
+
+    @cached_property
+    def _unasked(self) -> tuple[Finding, ...]:
+        """Usual values of placeholders that nobody has."""
+        out = []
+        for name, (_, origin) in self.resolved.values.items():
+            if name not in self.blanks:
+                told = f"nothing in the draft asks for the usual value of {name}"
+                hint = did_you_mean(name, self.blanks) if self.blanks else "take it out"
+                out.append(finding_at("value-unused", Severity.ADVICE, told, Place(origin=origin), hint))
+        return tuple(out)
 
     @cached_property
     def unknown(self) -> int:
@@ -120,12 +131,12 @@ class Prepared:
     def findings_with(self, sheet: Sheet) -> list[Finding]:
         """All that is found once the sheet is filled in that way."""
         if sheet is self.draft.sheet or not self.blanks:
-            return [*self.draft.findings, *self._settled, *run(self._view, self._waiting)]
+            return [*self.draft.findings, *self._unasked, *self._settled, *run(self._view, self._waiting)]
         filled, same = refilled(self.draft, sheet)
         if not same:
             # a value says something new of other answers: nothing that was found without it holds
-            return [*self.draft.findings, *run(View(filled))]
-        return [*self.draft.findings, *self._settled, *run(View(filled, self._view), self._waiting)]
+            return [*self.draft.findings, *self._unasked, *run(View(filled))]
+        return [*self.draft.findings, *self._unasked, *self._settled, *run(View(filled, self._view), self._waiting)]
 
 
 def _is_secret(seat: Seat) -> bool:

@@ -14,11 +14,14 @@ from fairledger.exchange.compare import Comparison, compare
 from fairledger.fleet.table import runs
 from fairledger.intent.walk import FieldPath, walked
 from fairledger.model.errors import ContentError, LedgerError
+from fairledger.model.pattern import pattern
 from fairledger.model.showing import quoted
 from fairledger.model.values import Blank, Template
 from fairledger.subject.opening import Asked, opened_answers
 from fairledger.subject.settling import settled
 from fairledger.subject.subject import Subject, with_sheet
+
+_ITEM = pattern(r"\[[^\]]*\]")
 
 
 class Gathered(Struct, frozen=True):
@@ -61,6 +64,16 @@ def gather(prepared: Prepared, path: Path, asked: Asked) -> Gathered:
     filled = with_sheet(prepared.draft, sheet)
     comparison = compare(settled(filled), side)
     differs = len(comparison.differences)
+    # a list that holds such a secret cannot be told either, for no other reason
+    secrets = [_ITEM.sub("", f"{one.pass_}:{one.component}/{one.setting}") for one in comparison.unknown]
+    untold = [
+        place
+        for place in comparison.not_understood
+        if not any(f"{one}/".startswith(f"{_ITEM.sub('', place)}/") for one in secrets)
+    ]
+    if untold and not differs:
+        told = f"nobody can tell whether it says the same at {', '.join(untold[:3])}"
+        return Gathered(str(path), values, comparison, told)
     trouble = f"it says {differs} {'thing' if differs == 1 else 'things'} otherwise" if differs else ""
     return Gathered(str(path), values, comparison, trouble)
 

@@ -9,6 +9,7 @@ from msgspec import Struct
 
 from fairledger.delivery.fill import made
 from fairledger.fleet.names import address, alike, hardware_address, unfit
+from fairledger.fleet.record import MANIFEST
 from fairledger.fleet.roster import BY_THEMSELVES, RESERVED, Machine, Noted, Roster
 from fairledger.fleet.table import Number, Row, runs
 from fairledger.model.errors import LedgerError
@@ -48,10 +49,8 @@ class Judged(Struct, frozen=True):
 class Judge:
     """Goes through a roster once. What it remembers of a row is a number for each thing that must be its own."""
 
-    def __init__(self, roster: Roster, *, files: bool = True, keep_names: bool = False) -> None:
+    def __init__(self, roster: Roster, *, keep_names: bool = False) -> None:
         self.roster = roster
-        self.files = files
-        """Whether files are compared too, which only those made without secrets can be."""
         self.keep_names = keep_names
         self.notes: list[Noted] = []
         self.rows = 0
@@ -86,7 +85,7 @@ class Judge:
         """Judges a row; None where it has an error."""
         machine, notes = self.look(row)
         self.notes += notes
-        return None if machine is None or _wrong(notes) or _wrong_before(machine) else machine
+        return None if machine is None or _wrong(notes) or _wrong_at_all(machine) else machine
 
     def look(self, row: Row) -> tuple[Machine | None, list[Noted]]:
         """A row, as far as it comes to a machine, and what is found of it."""
@@ -133,7 +132,7 @@ class Judge:
 
     def _of_name(self, machine: Machine) -> Iterator[Noted]:
         named = self.roster.wishes.named_by or None
-        why = unfit(machine.name)
+        why = unfit(machine.name) or ("the manifest has it" if alike(machine.name) == MANIFEST else "")
         if not machine.name:
             hint = "fill identity.name, or say which column names the machines: --named-by COLUMN"
             yield self.note("machine-unnamed", Severity.ERROR, "nothing names this machine", hint, machine.row)
@@ -158,10 +157,10 @@ class Judge:
                 shown = "" if heading is not None and self.roster.is_secret(heading) else f" {quoted(said[:80])}"
                 told = f"the {visible(kind)}{shown} is that of row {first:,} too"
                 yield self.note("machine-twice", Severity.ERROR, told, "give each machine its own", row, heading)
-        # a name that is filled in stands in the file, so that files of two names differ
-        named = isinstance(machine.lane.prepared.machine, Template) and machine.named_itself
-        if self.files and sound and not named:
-            data = sha256(b"\0".join(one.data for one in made(machine.lane.prepared, machine.values, None)))
+        # made in any case: only then is it known that every value can be carried
+        files = made(machine.lane.prepared, machine.values, None) if sound else ()
+        if files and not (machine.lane.tells_name and machine.named_itself):
+            data = sha256(b"\0".join(one.data for one in files))
             first = self._first(data.hexdigest(), row.number)
             if first is not None:
                 told = f"the row makes the very same file as row {first:,}"
@@ -214,5 +213,7 @@ def _wrong(notes: Iterable[Noted]) -> bool:
     return any(one.finding.severity == Severity.ERROR for one in notes)
 
 
-def _wrong_before(machine: Machine) -> bool:
-    return any(one.severity == Severity.ERROR for one in machine.lane.common)
+def _wrong_at_all(machine: Machine) -> bool:
+    """Whether a machine has an error, its own or its draft's."""
+    found = machine.filled.report.findings if machine.filled is not None else ()
+    return any(one.severity == Severity.ERROR for one in found)

@@ -74,6 +74,10 @@ class Lane:
             raise WrongUseError(told, file=str(path), remedy="give it another name")
         # looked at before anything is filled in: what is open then stands in the very same seats
         _ = self.common, self.headings, self.kinds, self.stands, self.secret, self.own
+        name = self.prepared.machine
+        answers = (template for _, template in self.prepared.open_answers)
+        self.tells_name = isinstance(name, Template) and any(one.parts == name.parts for one in answers)
+        """Whether the name stands in the file as it is, so that files of two names differ."""
 
     @cached_property
     def common(self) -> frozenset[Finding]:
@@ -265,9 +269,6 @@ class Roster:
         if isinstance(error, ContentError):
             # what is wrong with the draft stands in it; what does not fit stands in the row
             for one in error.findings:
-                yield self.noted(one, row, lane) if one.rule in _OF_VALUES else Noted(one, row.number)
+                yield self.noted(one, row, lane) if lane is not None else Noted(one, row.number)
             return
         yield self.noted(Finding("row-refused", Severity.ERROR, error.message, error.remedy), row)
-
-
-_OF_VALUES = ("value-refused", "value-unwritable")

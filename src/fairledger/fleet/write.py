@@ -50,6 +50,8 @@ class Outcome(Struct, frozen=True):
     left: tuple[str, ...] = ()
     """Files of machines that are in the roster no more."""
     pruned: tuple[str, ...] = ()
+    stale: tuple[str, ...] = ()
+    """Files that were taken away, since their machines' files call them no more."""
     done: bool = False
     missing: tuple[str, ...] = ()
     """Machines that were asked for and are not in the roster."""
@@ -108,16 +110,21 @@ class Writing:
                 record.keep()
             if self.progress is not None:
                 self.progress(at, len(good))
-        kept = {one.machine for one in entries.values()}
-        gone = {name: one for name, one in before.items() if name not in entries}
+        there = {one.machine for one in entries.values()}
+        others = {name: one for name, one in before.items() if name not in entries}
+        # a machine that is still there, and of which a file is not made any more: nothing calls that file now
+        stale = {name: one for name, one in others.items() if one.machine in there}
+        gone = {name: one for name, one in others.items() if one.machine not in there}
         if self.how.only or judged.errors:
-            entries |= {name: one for name, one in gone.items() if one.machine not in kept}
-            gone = {name: one for name, one in gone.items() if one.machine in kept}
+            entries |= gone
+            gone = {}
+        taken = self._pruned(stale, record)
         pruned = self._pruned(gone, record) if self.how.prune else ()
         left = [one for name, one in gone.items() if name not in pruned and is_there(self.out / name)]
-        write_manifest(self.out, [*entries.values(), *left])
+        kept = [one for name, one in stale.items() if name not in taken and is_there(self.out / name)]
+        write_manifest(self.out, [*entries.values(), *left, *kept])
         record.keep()
-        return Outcome(judged, wrote, stayed, tuple(one.file for one in left), pruned, done=True)
+        return Outcome(judged, wrote, stayed, tuple(one.file for one in left), pruned, taken, done=True)
 
     def _machines(self, good: Collection[int]) -> Iterator[Machine]:
         for row in self.roster.table:
@@ -148,8 +155,6 @@ class Writing:
             place = f"{machine.name}.files/{one.name}"
         else:
             place = f"{machine.name}/{one.name}"
-        if place == MANIFEST:
-            raise RefusedError("a machine has the name of the manifest", remedy="give it another name")
         inside = real(self.out)
         if not real(self.out / place).is_relative_to(inside):
             told = "a link in the folder leads out of it"

@@ -205,7 +205,7 @@ def _told(outcome: Outcome, options: argparse.Namespace, console: Console) -> in
     if console.json:
         told = as_json(outcome.judged)
         told |= {"written": outcome.written, "stayed": outcome.stayed, "left": list(outcome.left)}
-        console.write_json(told | {"pruned": list(outcome.pruned), "missing": list(outcome.missing)})
+        console.write_json(told | {"pruned": [*outcome.stale, *outcome.pruned], "missing": list(outcome.missing)})
         return Status.WRONG_USE if outcome.missing else status
     if outcome.missing:
         console.error(f"the table has no machine {', '.join(outcome.missing)}; nothing was written")
@@ -220,7 +220,7 @@ def _told(outcome: Outcome, options: argparse.Namespace, console: Console) -> in
         console.style(f"wrote {written:,} {'machine' if written == 1 else 'machines'} below {options.out}", "bold")
         + (f"; {stayed:,} stayed as {'it was' if stayed == 1 else 'they were'}" if stayed else "")
     )
-    for title, names in (("took away, since their machines left the table", outcome.pruned), (_LEFT, outcome.left)):
+    for title, names in ((_STALE, outcome.stale), (_PRUNED, outcome.pruned), (_LEFT, outcome.left)):
         if names:
             rest = f", and {len(names) - 5:,} more" if len(names) > 5 else ""
             console.paragraph(f"{title}: {', '.join(names[:5])}{rest}", indent="  ", hang="    ")
@@ -228,4 +228,6 @@ def _told(outcome: Outcome, options: argparse.Namespace, console: Console) -> in
     return status
 
 
+_STALE = "took away, which only the replaced files called"
+_PRUNED = "took away, since their machines left the table"
 _LEFT = "still there, although their machines left the table (--prune takes them away)"
