@@ -48,11 +48,11 @@ def emptied(subject: Subject, empty) -> tuple[Subject, dict[str, str]]:
 def found_after(open_: Subject, values: dict[str, str]):
     view = View(open_)
     _ = open_.recognised
-    settled, waiting = run_noting(view)
+    noticed = run_noting(view)
     sheet = open_.sheet.map_values(lambda _block, _way, value: fill(value, values))
     filled, same = refilled(open_, sheet)
-    found = [*settled, *run(View(filled, view), waiting)] if same else run(View(filled))
-    return in_order(found), in_order(run(View(with_sheet(open_, sheet))))
+    holds, found = noticed.with_values(View(filled, view)) if same else (False, run(View(filled)))
+    return in_order([*(noticed.before if holds else ()), *found]), in_order(run(View(with_sheet(open_, sheet))))
 
 
 @pytest.mark.parametrize("rule", all_rules(), ids=lambda rule: rule.id)

@@ -13,7 +13,7 @@ from fairledger.model.items import labels
 from fairledger.model.places import Place
 from fairledger.model.sheet import VALUE_KEY, Block, Companion, Node, Sheet, is_mark
 from fairledger.model.trace import Trace
-from fairledger.model.values import Scalar, blanks_of
+from fairledger.model.values import Scalar, SecretRef, blanks_of
 
 
 class Seat:
@@ -113,6 +113,11 @@ class Seat:
     def is_mark(self) -> bool:
         """Whether it says something of the seat above it, instead of standing in it."""
         return is_mark(self.name)
+
+    @property
+    def reference(self) -> SecretRef | None:
+        """What refers to a secret, if that stands there: which no placeholder changes."""
+        return self.node.value if isinstance(self.node.value, SecretRef) else None
 
     def look(self) -> None:
         """Notes that somebody saw the value, if that is still open."""
@@ -349,22 +354,6 @@ class Seats:
             if node.children:
                 self._seat_children(seat, known, rows)
         above.children = row
-
-
-def is_number(seat: Seat) -> bool:
-    """Whether it only keeps the order of its list."""
-    return seat.name == VALUE_KEY or (seat.setting is not None and seat.setting.ordinal)
-
-
-def in_order(items: Sequence[Seat]) -> list[Seat]:
-    """Items of a list by their numbers, where they have some; those without come last, as they stand."""
-    return sorted(items, key=number_of_item)
-
-
-def number_of_item(item: Seat) -> int:
-    """The number that keeps an item's place."""
-    said = next((one.text for one in item.children if is_number(one) and one.text), None)
-    return int(said) if said is not None and said.strip().isdecimal() and len(said) < 18 else 1 << 60
 
 
 def _refilled(seat: Seat, begun: Node, node: Node, block: Block, changed: dict[int, int]) -> None:

@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterator, Sequence
 from functools import cache, partial
 from importlib import import_module
 from pathlib import Path
+from typing import Any
 
 from msgspec import Struct
 
@@ -148,17 +149,52 @@ def run(view: View, rules: Sequence[Rule] | None = None) -> list[Finding]:
     return [one for rule in (rules_for(view.family.name) if rules is None else rules) for one in found_by(rule, view)]
 
 
-def run_noting(view: View) -> tuple[list[Finding], tuple[Rule, ...]]:
-    """What is found that no open placeholder has a part in, and the rules that are to run once they are filled."""
+class Asking(Struct, frozen=True):
+    """A rule that is handed no open placeholder, but asks judges, who see the open values."""
+
+    rule: Rule
+    found: tuple[Finding, ...]
+    """What it finds as long as they have nothing to say of these."""
+    judges: frozenset[Any]
+
+
+class Noticed(Struct, frozen=True):
+    """What is found before anything is filled in, and what is to be done once it is."""
+
+    settled: tuple[Finding, ...]
+    """In which no open placeholder has a part."""
+    waiting: tuple[Rule, ...]
+    asking: tuple[Asking, ...]
+
+    @property
+    def before(self) -> tuple[Finding, ...]:
+        """All that is found so far, the rules that wait aside."""
+        return (*self.settled, *(finding for one in self.asking for finding in one.found))
+
+    def with_values(self, view: View) -> tuple[bool, list[Finding]]:
+        """Whether all that was found before holds, and what is found else once the placeholders are filled."""
+        found = run(view, self.waiting)
+        anew = view.told_anew.keys()
+        if not anew or not any(one.judges & anew for one in self.asking):
+            return True, found
+        for one in self.asking:
+            found += found_by(one.rule, view) if one.judges & anew else one.found
+        return False, [*self.settled, *found]
+
+
+def run_noting(view: View) -> Noticed:
+    """What is found without the open placeholders, and the rules that are to run once they are filled."""
     settled: list[Finding] = []
-    waiting = []
+    waiting, asking = [], []
     for rule in rules_for(view.family.name):
-        found, handed = view.trace.around(partial(found_by, rule, view))
+        found, handed, judges = view.trace.noting(partial(found_by, rule, view))
         if handed:
             waiting.append(rule)
+        elif judges:
+            asking.append(Asking(rule, tuple(found), judges))
         else:
             settled += found
-    return settled, tuple(waiting)
+    return Noticed(tuple(settled), tuple(waiting), tuple(asking))
 
 
 def found_by(rule: Rule, view: View) -> list[Finding]:

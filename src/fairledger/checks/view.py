@@ -162,8 +162,17 @@ class View:
 
     def judged(self, judge: Judge[T]) -> list[tuple[Seat, T]]:
         """The seats with plain values of which a judge has something to say, with that."""
-        self.trace.handed = self.trace.handed or bool(self.seats.open)
-        return self._sentences.get(judge, [])
+        if self.seats.open:
+            self.trace.asked.add(judge)
+        handed = self.trace.handed
+        said = self._sentences.get(judge, [])
+        self.trace.handed = handed  # the judges see open values; who asks them sees only what they say
+        return said
+
+    @cached_property
+    def told_anew(self) -> dict[Judge[Any], list[tuple[Seat, Any]]]:
+        """What judges say of the values that are open without a machine's own."""
+        return self._said_of(*[(seat.setting, (seat,)) for seat in self.seats.open])
 
     @cached_property
     def _sentences(self) -> dict[Judge[Any], list[tuple[Seat, Any]]]:
@@ -172,7 +181,7 @@ class View:
             return self._said_of((None, self.seats.unknown), *self.seats.by_setting)
         # the values that were plain before have been judged already
         found = dict(self._before._sentences)  # noqa: SLF001 - a view like this
-        for judge, told in self._said_of(*[(seat.setting, (seat,)) for seat in self.seats.open]).items():
+        for judge, told in self.told_anew.items():
             found[judge] = found.get(judge, []) + told
         return found
 

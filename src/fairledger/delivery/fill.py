@@ -11,13 +11,11 @@ from msgspec.structs import replace
 from fairledger.catalog.owners import owner_of
 from fairledger.catalog.seats import Seat
 from fairledger.checks.engine import Report, in_order
-from fairledger.checks.silence import heard
 from fairledger.delivery.prepare import LEFT_OUT, Prepared
 from fairledger.families.build import before_upgrade
 from fairledger.families.casting import SCRIPT, Cast, Hole
 from fairledger.model.errors import WrongUseError
 from fairledger.model.finding import Finding, Severity, finding_at
-from fairledger.model.places import Place
 from fairledger.model.sheet import SECRET, Block, Node
 from fairledger.model.showing import visible
 from fairledger.model.suggest import did_you_mean
@@ -66,10 +64,9 @@ def judged(prepared: Prepared, values: Mapping[str, str]) -> Filled:
     """What is found of one machine, without its files. Raises `ContentError`."""
     given, values = values, {**prepared.usual, **values}
     sheet = prepared.filled(values)
-    found = [*prepared.findings_with(sheet), *_unfilled(prepared, values), *_unused(prepared, given)]
-    kept, silenced = heard(found, prepared.resolved.silences)
-    subject = with_sheet(prepared.draft, sheet)
-    report = Report(subject, in_order(kept), prepared.unknown, in_order(silenced))
+    more = [*_unfilled(prepared, values), *_unused(prepared, given)]
+    kept, silenced = prepared.judged_with(sheet, more)
+    report = Report(with_sheet(prepared.draft, sheet), kept, prepared.unknown, silenced)
     return Filled(report, machine_of(prepared, values))
 
 
@@ -159,12 +156,9 @@ def _unfilled(prepared: Prepared, values: Mapping[str, str]) -> list[Finding]:
     missing = [name for name in prepared.blanks if name not in values]
     if not missing:
         return []
-    draft = prepared.draft
-    rows = [(seat.node.value, seat.shown, seat.place) for seat in draft.seats.open]
-    rows += [(one.body, one.name, Place(origin=one.origin)) for one in draft.sheet.companions]
     out = []
-    for value, shown, place in rows:
-        for name in blanks_of(value) if value is not None else ():
+    for value, shown, place in prepared.open_places:
+        for name in blanks_of(value):
             if name in missing:
                 told = f"the placeholder ${{{name}}} in {shown} is not filled"
                 finding = finding_at("placeholder-unfilled", Severity.ERROR, told, place, f"add --fill {name}=VALUE")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from functools import cached_property
 from hashlib import sha256
 
@@ -10,7 +10,7 @@ from msgspec.structs import replace as replaced
 
 from fairledger.catalog.routes import Route, routes_of
 from fairledger.catalog.seats import Seat
-from fairledger.checks.engine import unknown_in
+from fairledger.checks.engine import in_order, unknown_in
 from fairledger.checks.rule import run, run_noting
 from fairledger.checks.silence import heard
 from fairledger.checks.view import View
@@ -50,19 +50,24 @@ class Prepared:
         """The placeholders that are to be filled."""
         self.usual = {name: value for name, (value, _) in self.resolved.values.items() if name in self.blanks}
         """What they come to where nobody fills them."""
-        found = [seat.block for seat in self.draft.seats.open]
-        self._open_blocks = {id(block) for block in found}
+        open_seats = tuple(self.draft.seats.open)
+        self._open_blocks = {id(seat.block) for seat in open_seats}
         # what is understood is worked out first: it belongs to no rule
         self.open_intent = self.draft.recognised.intent
         """What is understood of the draft, its placeholders standing."""
         self.open_answers = tuple(
             ((seat.block.pass_, seat.block.component, seat.path), seat.node.value)
-            for seat in self.draft.seats.open
+            for seat in open_seats
             if isinstance(seat.node.value, Template)
         )
         """Where placeholders stand, with the texts around them."""
+        self.open_places: tuple[tuple[Scalar, str, Place], ...] = (
+            *((one.node.value, one.shown, one.place) for one in open_seats if one.node.value is not None),
+            *((one.body, one.name, Place(origin=one.origin)) for one in draft.sheet.companions),
+        )
+        """What is open, as a person names it, and where it stands; the seats tell it until the first filling only."""
         self._view = View(self.draft)
-        self._settled, self._waiting = run_noting(self._view)
+        self._noticed = run_noting(self._view)
         self.secret_seats = {id(seat.node): seat for seat in self.draft.seats if _is_secret(seat)}
         """The seats of secrets, by the identities of their nodes in the draft's sheet."""
         identity = self.resolved.intent.get(IDENTITY)
@@ -71,12 +76,18 @@ class Prepared:
     @property
     def rules_left(self) -> tuple[str, ...]:
         """The rules that must wait for what is filled in."""
-        return tuple(rule.id for rule in self._waiting)
+        return tuple(rule.id for rule in self._noticed.waiting)
 
-    @property
-    def found_before(self) -> tuple[Finding, ...]:
-        """What is found before anything is filled in, silences not counted."""
-        return heard((*self.draft.findings, *self._unasked, *self._settled), self.resolved.silences)[0]
+    @cached_property
+    def found_before(self) -> tuple[tuple[Finding, ...], tuple[Finding, ...]]:
+        """What is found before anything is filled in, worst first, and what of it is silenced."""
+        kept, silenced = heard((*self._known, *self._noticed.before), self.resolved.silences)
+        return in_order(kept), in_order(silenced)
+
+    @cached_property
+    def _known(self) -> tuple[Finding, ...]:
+        """What was found on the way, by no rule."""
+        return (*self.draft.findings, *self._unasked)
 
     @cached_property
     def _unasked(self) -> tuple[Finding, ...]:
@@ -128,15 +139,24 @@ class Prepared:
 
         return self.draft.sheet.map_values(put, self._open_blocks)
 
-    def findings_with(self, sheet: Sheet) -> list[Finding]:
-        """All that is found once the sheet is filled in that way."""
+    def judged_with(self, sheet: Sheet, more: Sequence[Finding]) -> tuple[tuple[Finding, ...], tuple[Finding, ...]]:
+        """What is found once the sheet is filled in that way, and ``more``: worst first; and what of it is silenced."""
+        holds, found = self._found_with(sheet)
+        if holds and not found and not more:
+            return self.found_before
+        before = self._noticed.before if holds else ()
+        kept, silenced = heard([*self._known, *before, *found, *more], self.resolved.silences)
+        return in_order(kept), in_order(silenced)
+
+    def _found_with(self, sheet: Sheet) -> tuple[bool, list[Finding]]:
+        """Whether all that the rules found before holds, and what they find else."""
         if sheet is self.draft.sheet or not self.blanks:
-            return [*self.draft.findings, *self._unasked, *self._settled, *run(self._view, self._waiting)]
+            return True, run(self._view, self._noticed.waiting)
         filled, same = refilled(self.draft, sheet)
         if not same:
             # a value says something new of other answers: nothing that was found without it holds
-            return [*self.draft.findings, *self._unasked, *run(View(filled))]
-        return [*self.draft.findings, *self._unasked, *self._settled, *run(View(filled, self._view), self._waiting)]
+            return False, run(View(filled))
+        return self._noticed.with_values(View(filled, self._view))
 
 
 def _is_secret(seat: Seat) -> bool:

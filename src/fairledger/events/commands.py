@@ -6,7 +6,8 @@ from collections.abc import Iterator
 
 from msgspec import structs
 
-from fairledger.catalog.seats import Seat, number_of_item
+from fairledger.catalog.items import number_of_item
+from fairledger.catalog.seats import Seat
 from fairledger.catalog.secrecy import is_secret
 from fairledger.events.decoding import accounts_made, decoded
 from fairledger.events.event import Event, Weight

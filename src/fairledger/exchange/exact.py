@@ -13,7 +13,8 @@ from typing import Any, TypeVar
 from msgspec import Struct
 
 from fairledger.catalog.catalog import Catalog
-from fairledger.catalog.seats import Seat, Seats, in_order, is_number
+from fairledger.catalog.items import in_order, is_number
+from fairledger.catalog.seats import Seat, Seats
 from fairledger.model.sheet import Block, Sheet
 from fairledger.model.values import Scalar
 

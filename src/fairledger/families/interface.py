@@ -12,8 +12,9 @@ from msgspec.structs import replace
 
 from fairledger.catalog.catalog import Catalog, catalog_of
 from fairledger.catalog.common import Common
+from fairledger.catalog.items import in_order
 from fairledger.catalog.own import NOTHING, Own
-from fairledger.catalog.seats import Seat, Seats, in_order
+from fairledger.catalog.seats import Seat, Seats
 from fairledger.families.casting import Cast
 from fairledger.intent.intent import Intent
 from fairledger.intent.walk import FieldPath

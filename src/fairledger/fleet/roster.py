@@ -82,10 +82,13 @@ class Lane:
     @cached_property
     def common(self) -> frozenset[Finding]:
         """What is found whatever is filled in."""
-        return frozenset(self.prepared.found_before)
+        return frozenset(self.prepared.found_before[0])
 
     def meet(self, findings: tuple[Finding, ...]) -> None:
         """Notes what one of its rows had; what none was without is told of the draft."""
+        if findings is self.prepared.found_before[0]:
+            self._always = self.common if self._always is None else self._always & self.common
+            return
         self._always = (self.common if self._always is None else self._always) & frozenset(findings)
 
     @property
@@ -245,6 +248,8 @@ class Roster:
         common = machine.lane.common
         found = machine.filled.report.findings if machine.filled is not None else ()
         machine.lane.meet(found)
+        if found is machine.lane.prepared.found_before[0]:
+            return
         for one in found:
             if one not in common and not machine.lane.hides(one):
                 yield self.noted(one, machine.row, machine.lane)

@@ -11,10 +11,12 @@ T = TypeVar("T")
 class Trace:
     """Whether anything that depends on an open placeholder was handed out since somebody last looked."""
 
-    __slots__ = ("handed",)
+    __slots__ = ("asked", "handed")
 
     def __init__(self) -> None:
         self.handed = False
+        self.asked: set[Any] = set()
+        """Who was asked what there is to say of single values, the open ones among them."""
 
     def around(self, work: Callable[[], T]) -> tuple[T, bool]:
         """What some work gives, and whether it was handed an open placeholder."""
@@ -24,6 +26,15 @@ class Trace:
             return made, self.handed
         finally:
             self.handed = before or self.handed
+
+    def noting(self, work: Callable[[], T]) -> tuple[T, bool, frozenset[Any]]:
+        """As `around`, and whom it asked."""
+        before, self.asked = self.asked, set()
+        try:
+            made, handed = self.around(work)
+            return made, handed, frozenset(self.asked)
+        finally:
+            self.asked = before | self.asked
 
 
 class Kept:
@@ -36,11 +47,12 @@ class Kept:
     def once(self, name: Any, make: Callable[[], T]) -> T:
         """What was made under that name, made now if it was not yet."""
         if name not in self._known:
-            self._known[name] = self._trace.around(make)
-        made: T
-        made, handed = self._known[name]
+            made, handed, asked = self._trace.noting(make)
+            self._known[name] = made, handed or bool(asked)
+        kept: T
+        kept, handed = self._known[name]
         self._trace.handed = self._trace.handed or handed
-        return made
+        return kept
 
     def settled(self) -> dict[Any, tuple[Any, bool]]:
         """What no placeholder has a part in."""

@@ -40,6 +40,13 @@ def _groups_of(family: Family) -> frozenset[str]:
     return frozenset(known.casefold() for known in family.groups().values())
 
 
+def _named_as_groups(view: View) -> Iterator[tuple[int, LocalAccount]]:
+    groups = _groups_of(view.family) if view.limits.names_shared else frozenset()
+    for at, one in _local(view):
+        if isinstance(one.name, str) and one.name.casefold() in groups:
+            yield at, one
+
+
 def _open(one: LocalAccount) -> bool:
     """Whether a placeholder hides what groups it will have."""
     return any(not isinstance(group, str) for group in one.groups)
@@ -62,13 +69,12 @@ def account_named_as_machine(view: View) -> Iterator[Hit]:
         if alike and view.limits.names_shared:
             told = f"the account {visible(str(one.name))} has the machine's name"
             yield Hit(view.intent.placed("account", "local", at, "name"), told, "rename one of them")
-    groups = _groups_of(view.family) if view.limits.names_shared else frozenset()
-    for at, one in _local(view):
-        if isinstance(one.name, str) and one.name.casefold() in groups:
-            told = f"every system has a group {visible(one.name)}, and an account cannot have its name"
-            yield Hit(view.intent.placed("account", "local", at, "name"), told, "rename the account")
-    there = [one.casefold() for one in view.limits.accounts_there]
-    if isinstance(name, str) and name.casefold() in there and view.limits.names_shared:
+    for at, one in view.kept.once("accounts as groups", lambda: list(_named_as_groups(view))):
+        told = f"every system has a group {visible(str(one.name))}, and an account cannot have its name"
+        yield Hit(view.intent.placed("account", "local", at, "name"), told, "rename the account")
+    if not isinstance(name, str) or not view.limits.names_shared:
+        return
+    if name.casefold() in [one.casefold() for one in view.limits.accounts_there]:
         told = f"the machine has the name of an account that every system has ({visible(name)})"
         yield Hit(view.intent.placed("identity", "name"), told, "rename the machine")
 

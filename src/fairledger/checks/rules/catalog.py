@@ -231,12 +231,14 @@ def value_missing(view: View) -> Iterator[Hit]:
     for seat in view.where(_is_option):
         if seat.text == "":
             yield at(seat, f"{seat.name} takes a value, and has none", "write one behind it, or take it out")
-    for seat in view.seats.parents:
-        setting = seat.setting
-        if setting is None or setting.kind in ("group", "list"):
-            continue
-        if any(not child.is_mark for child in seat.children):
-            yield at(seat, f"{setting.path} takes a value, not settings", "write the value alone")
+    for seat in view.kept.once("values with settings", lambda: [one for one in view.seats.parents if _holds(one)]):
+        yield at(seat, f"{seat.path} takes a value, not settings", "write the value alone")
+
+
+def _holds(seat: Seat) -> bool:
+    """Whether settings stand where a value belongs."""
+    known = seat.setting is not None and seat.setting.kind not in ("group", "list")
+    return known and any(not child.is_mark for child in seat.children)
 
 
 def _is_option(setting: Setting) -> object:

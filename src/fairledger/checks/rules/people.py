@@ -15,7 +15,6 @@ from fairledger.model.finding import Severity
 from fairledger.model.pattern import pattern
 from fairledger.model.showing import quoted, visible
 from fairledger.model.suggest import did_you_mean
-from fairledger.model.values import SecretRef
 
 _SIGNED = "[answers.oobeSystem.Microsoft-Windows-Shell-Setup.AutoLogon]\n"
 _ACCOUNT = '[account]\nlocal = [{ name = "observer", password = { env = "PW" } }]\n'
@@ -212,8 +211,8 @@ def password_encoding(view: View) -> Iterator[Hit]:
 )
 def secret_in_draft(view: View) -> Iterator[Hit]:
     """Literal secrets where a reference belongs."""
-    for seat in [one for one in view.seats if one.text is None and one.value is not None]:
-        if isinstance(seat.value, SecretRef) and seat.value.literal:
+    for seat in view.seats:
+        if seat.reference is not None and seat.reference.literal:
             told = f"the secret for {seat.shown} itself stands in the file"
             yield at(seat, told, 'refer to it: { env = "NAME", ask = true }')
 

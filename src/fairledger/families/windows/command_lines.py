@@ -10,7 +10,8 @@ from functools import cache, lru_cache
 
 from msgspec import Struct
 
-from fairledger.catalog.seats import Seat, in_order
+from fairledger.catalog.items import in_order
+from fairledger.catalog.seats import Seat
 from fairledger.families.interface import Reader, Words
 from fairledger.families.quoting import in_line
 from fairledger.families.windows.names import DEPLOYMENT, SETUP, SHELL

@@ -6,7 +6,8 @@ import re
 from xml.sax.saxutils import escape, quoteattr, unescape
 
 from fairledger.catalog.address import Spot, step_is
-from fairledger.catalog.seats import Seat, Seats, number_of_item
+from fairledger.catalog.items import number_of_item
+from fairledger.catalog.seats import Seat, Seats
 from fairledger.families.windows.names import COMPONENT_ATTRIBUTES, WCM
 from fairledger.families.windows.servicing import SERVICING
 from fairledger.families.windows.xml_marks import Element, XmlMarks
