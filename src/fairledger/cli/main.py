@@ -75,7 +75,12 @@ def main(arguments: list[str]) -> int:
     """Runs one command line and gives the exit status. Never raises, but for `SystemExit` from argparse."""
     named = next((one for one in arguments if one in COMMANDS), None)
     parser = _parser(named, alone=bool(arguments) and arguments[0] == named)
-    options = parser.parse_args(arguments)
+    options, behind = parser.parse_known_args(arguments)
+    # names may stand behind options too, which argparse would take for the end of them
+    if behind and isinstance(getattr(options, "names", None), list) and not any(one[:1] == "-" for one in behind):
+        options.names += behind
+    elif behind:
+        parser.error(f"unrecognized arguments: {' '.join(behind)}")
     if not options.command:
         parser.print_help()
         return Status.WRONG_USE

@@ -7,15 +7,21 @@ from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
+from msgspec.structs import replace
+
+from fairledger.checks.engine import Report
 from fairledger.cli.console import Console
 from fairledger.cli.report import finding_json
 from fairledger.cli.status import Status
 from fairledger.exchange.differ import Difference
 from fairledger.fleet.gather import Gathered
+from fairledger.fleet.join import Joined
 from fairledger.fleet.judge import Judged
+from fairledger.fleet.record import manifest_in
 from fairledger.fleet.roster import Machine, Noted, Roster
 from fairledger.model.finding import Severity
-from fairledger.model.showing import looks_secret, quoted
+from fairledger.model.showing import looks_secret, quoted, visible
+from fairledger.subject.subject import FileKind, Opened
 
 MOST_OF_A_KIND, MOST_SHOWN = 5, 200
 _PLURAL = {Severity.ERROR: "errors", Severity.WARNING: "warnings", Severity.ADVICE: "pieces of advice"}
@@ -36,6 +42,17 @@ def as_json(judged: Judged) -> dict[str, Any]:
         "advice": counts[Severity.ADVICE],
         "silenced": judged.silenced,
     }
+
+
+def as_report(judged: Judged, file: str) -> Report:
+    """The same as a report on the table, for forms that know no rows: there they stand in the messages."""
+    found = []
+    for one in _in_order(judged.notes):
+        where = [f"row {one.row:,}"] if one.row is not None else []
+        where += [visible(one.heading)] if one.heading is not None else []
+        told = f"{', '.join(where)}: {one.finding.message}" if where else one.finding.message
+        found.append(replace(one.finding, message=told))
+    return Report(Opened(path=Path(file), data=b"", kind=FileKind.DRAFT), tuple(found))
 
 
 def _in_order(notes: Sequence[Noted]) -> list[Noted]:
@@ -111,14 +128,13 @@ def _manner(judged: Judged) -> str:
 
 def show_machine(roster: Roster, name: str, console: Console) -> int:
     """What one machine gets: each placeholder with its value and where that comes from, then what is found."""
-    from fairledger.fleet.judge import Judge
+    from fairledger.fleet.look import looked_at
     from fairledger.model.errors import WrongUseError
     from fairledger.model.suggest import did_you_mean
 
-    judge = Judge(roster)
     known: list[str] = []
     for row in roster.table:
-        machine, notes = judge.look(row)
+        machine, notes, _ = looked_at(roster, row)
         if machine is not None:
             known.append(machine.name)
         if machine is None or machine.name != name:
@@ -205,3 +221,35 @@ def _numbered(rows: Sequence[Gathered]) -> Iterator[tuple[int, Gathered]]:
 
 def _place_of(one: Difference) -> str:
     return f"{one.pass_}:{one.component}" + (f"/{one.setting}" if one.setting else "")
+
+
+def show_joined(joined: Joined, console: Console) -> None:
+    """What came of joining: what is wrong first."""
+    told = [finding_json(one) for one in joined.findings]
+    if console.json:
+        console.write_json(
+            {
+                "command": "roster",
+                "written": None if joined.errors else str(manifest_in(joined.folder)),
+                "shards": joined.shards,
+                "rows": joined.rows,
+                "machines": joined.machines,
+                "files": joined.files,
+                "left": list(joined.left),
+                "findings": told,
+            }
+        )
+        return
+    for finding in joined.findings[:MOST_SHOWN]:
+        _show(Noted(finding), "", console)
+    if len(joined.findings) > MOST_SHOWN:
+        console.say(console.style(f"  ... and {len(joined.findings) - MOST_SHOWN:,} more", "dim"))
+    counts = f"{joined.shards} shards, {joined.rows:,} {_rows(joined.rows)}, {joined.machines:,} machines"
+    if joined.errors:
+        console.paragraph(f"nothing was written: {counts}", style="error")
+        return
+    console.say(console.style(f"wrote {manifest_in(joined.folder)}", "bold") + f": {counts}, {joined.files:,} files")
+    if joined.left:
+        rest = f", and {len(joined.left) - 5:,} more" if len(joined.left) > 5 else ""
+        told_left = f"still there, although no shard has their machines: {', '.join(joined.left[:5])}{rest}"
+        console.paragraph(told_left, indent="  ", hang="    ")

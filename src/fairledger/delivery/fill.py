@@ -13,7 +13,7 @@ from fairledger.catalog.seats import Seat
 from fairledger.checks.engine import Report, in_order
 from fairledger.delivery.prepare import LEFT_OUT, Prepared
 from fairledger.families.build import before_upgrade
-from fairledger.families.casting import SCRIPT, Cast, Hole
+from fairledger.families.casting import SCRIPT, Hole
 from fairledger.model.errors import WrongUseError
 from fairledger.model.finding import Finding, Severity, finding_at
 from fairledger.model.sheet import SECRET, Block, Node
@@ -89,18 +89,15 @@ def _made(
 ) -> tuple[tuple[Made, ...], str]:
     """The files, and what to know of secrets that are hidden in them."""
     revealing = _Revealing(prepared, values, secrets, machine)
-    files = [Made(_name(cast, prepared), cast.role, cast.whole(revealing.value_of), False) for cast in prepared.casts]
+    files = [
+        Made(name, cast.role, cast.whole(revealing.value_of))
+        for name, cast in zip(prepared.names, prepared.casts, strict=True)
+    ]
     for at, cast in enumerate(prepared.casts):
         held = prepared.secret_seats if at == 0 else any(hole.way[-1].name == SECRET for hole in cast.holes)
         if held and not prepared.without_secrets:
             files[at] = Made(files[at].name, files[at].role, files[at].data, private=True)
     return tuple(files), prepared.draft.family.hiding if revealing.hidden else ""
-
-
-def _name(cast: Cast, prepared: Prepared) -> str:
-    """Where a file goes: the answer file under the name of the route, the others beside it."""
-    folder, slash, _ = prepared.route.file.rpartition("/")
-    return f"{folder}{slash}{cast.name}" if cast.name else prepared.route.file
 
 
 class _Revealing:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from functools import cached_property
 from hashlib import sha256
 
@@ -23,7 +23,7 @@ from fairledger.model.places import Place
 from fairledger.model.sheet import Block, Node, Sheet
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.target import Target
-from fairledger.model.values import Scalar, SecretRef, Template, Text, fill
+from fairledger.model.values import Scalar, SecretRef, Template, Text, blanks_of, fill
 from fairledger.profiles.resolve import Resolved
 from fairledger.subject.subject import Subject, refilled, with_sheet
 
@@ -121,6 +121,18 @@ class Prepared:
             answers = stamped(answers, *self.draft.family.stamp(self.target, told))
         return (answers, *beside)
 
+    @cached_property
+    def names(self) -> tuple[str, ...]:
+        """The files' paths below the folder where they go: the answer file under the name of the route first."""
+        folder, slash, _ = self.route.file.rpartition("/")
+        return tuple(f"{folder}{slash}{one.name}" if one.name else self.route.file for one in self.casts)
+
+    @cached_property
+    def same_secrets(self) -> bool:
+        """Whether no value that is filled in changes which secrets there are, and whose."""
+        holes = [hole for cast in self.casts for hole in cast.holes if isinstance(hole.value, SecretRef)]
+        return not any(blanks_of(hole.value) or _open(hole.block.children) for hole in holes)
+
     def _left_out(self, _block: Block, way: tuple[Node, ...], value: Scalar) -> Scalar:
         return LEFT_OUT if value and (isinstance(value, SecretRef) or id(way[-1]) in self.secret_seats) else value
 
@@ -157,6 +169,10 @@ class Prepared:
             # a value says something new of other answers: nothing that was found without it holds
             return False, run(View(filled))
         return self._noticed.with_values(View(filled, self._view))
+
+
+def _open(nodes: Iterable[Node]) -> bool:
+    return any((node.value is not None and blanks_of(node.value)) or _open(node.children) for node in nodes)
 
 
 def _is_secret(seat: Seat) -> bool:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping
 from functools import cached_property
 from pathlib import Path
 
@@ -56,6 +56,8 @@ class Wishes(Struct, frozen=True, kw_only=True):
     asked: Asked = Asked()
     without_secrets: bool = False
     stamp: bool = True
+    shard: tuple[int, int] = (1, 1)
+    """Which of how many parts of the rows is meant: the first of eight has rows 1, 9, 17 and so on."""
 
 
 class Lane:
@@ -84,12 +86,17 @@ class Lane:
         """What is found whatever is filled in."""
         return frozenset(self.prepared.found_before[0])
 
-    def meet(self, findings: tuple[Finding, ...]) -> None:
+    def meet(self, findings: Collection[Finding]) -> None:
         """Notes what one of its rows had; what none was without is told of the draft."""
         if findings is self.prepared.found_before[0]:
             self._always = self.common if self._always is None else self._always & self.common
             return
         self._always = (self.common if self._always is None else self._always) & frozenset(findings)
+
+    @property
+    def met(self) -> frozenset[Finding] | None:
+        """What none of its rows so far was without; None before the first."""
+        return self._always
 
     @property
     def always(self) -> tuple[Finding, ...]:
@@ -181,6 +188,9 @@ class Roster:
             if name not in self.places:
                 raise WrongUseError(f"the table has no column {quoted(name)}", remedy=did_you_mean(name, table.head))
         self._lanes: dict[tuple[str, str], Lane | LedgerError] = {}
+        unique = dict.fromkeys((*wishes.unique, *BY_THEMSELVES))
+        self.unique = tuple(name for name in unique if name in self.places)
+        """The columns of which no two rows may hold the same."""
         self.asked_for: set[str] = set()
         """The columns that some draft asks for."""
 
@@ -188,6 +198,27 @@ class Roster:
         """What a row says in a column; empty where there is no such column."""
         at = self.places.get(name)
         return row.cells[at] if at is not None else ""
+
+    def rows(self) -> Iterator[Row]:
+        """The rows that are meant. Raises `FileTroubleError`."""
+        return (row for row in self.table if self.mine(row.number))
+
+    def mine(self, number: int) -> bool:
+        """Whether a row is meant."""
+        part, parts = self.wishes.shard
+        return number % parts == part % parts
+
+    def met(self) -> Iterator[tuple[tuple[str, str], frozenset[Finding]]]:
+        """What every row so far had, by drafts and variants."""
+        for key, lane in self._lanes.items():
+            if isinstance(lane, Lane) and lane.met is not None:
+                yield key, lane.met
+
+    def meet(self, key: tuple[str, str], findings: frozenset[Finding]) -> None:
+        """Notes what every row of a draft and a variant had that somebody else looked at."""
+        lane = self._lanes.get(key)
+        if isinstance(lane, Lane):
+            lane.meet(findings)
 
     def lane(self, row: Row) -> Lane:
         """The draft and variant of a row. Raises what opening and preparing them does."""

@@ -7,6 +7,7 @@ import csv
 import io
 from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Sequence
+from hashlib import sha256
 from pathlib import Path
 
 from msgspec import Struct
@@ -59,18 +60,35 @@ class Table:
         self.head = head
         self.path = Path(file)
         self._rows = rows
+        self.last = 0
+        """The number of the last row, as far as the rows were read."""
         self.faults: list[Fault] = []
         """What was wrong with rows that were passed over, as far as the rows were read."""
+
+    def count(self) -> int:
+        """How many rows there are. Raises `FileTroubleError`."""
+        for _ in self:
+            pass
+        return self.last
+
+    def digest(self) -> str:
+        """The SHA-256 of what stands in it, however it is written. Raises `FileTroubleError`."""
+        told = sha256("\0".join(self.head).encode("utf-8", "surrogatepass"))
+        for row in self:
+            told.update(("\n" + "\0".join(row.cells)).encode("utf-8", "surrogatepass"))
+        return told.hexdigest()
 
     def __iter__(self) -> Iterator[Row]:
         """The rows; those that are empty or of another length are faults. Raises `FileTroubleError`."""
         number, self.faults = 0, []
+        self.last = 0
         for line, cells in self._rows():
             if not any(cells):
                 if cells:
                     self.faults.append(Fault(number + 1, line, "the row is empty", "take it out"))
                 continue
             number += 1
+            self.last = number
             if number > MOST_ROWS:
                 told = f"the table has more than {MOST_ROWS:,} rows"
                 raise FileTroubleError(told, file=self.file, remedy="put them into several tables")

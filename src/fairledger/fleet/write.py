@@ -2,41 +2,45 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterator
-from functools import cached_property
-from hashlib import sha256
+import tempfile
+from collections.abc import Callable, Collection, Iterable, Iterator
+from contextlib import suppress
+from heapq import merge
 from pathlib import Path, PurePosixPath
+from typing import IO
 
 from msgspec import Struct
+from msgspec.structs import replace
 
-from fairledger.authoring.secrecy import holds_secret
-from fairledger.delivery.fill import Made, made
-from fairledger.delivery.prepare import Prepared
+from fairledger.fleet.crew import Crew, Hands
 from fairledger.fleet.judge import Judge, Judged
-from fairledger.fleet.record import MANIFEST, Entry, Written, read_manifest, write_manifest
-from fairledger.fleet.roster import Lane, Machine, Roster
-from fairledger.model.errors import RefusedError
+from fairledger.fleet.make import Job, examine, write
+from fairledger.fleet.record import WHOLE, Entry, Head, Written, entry_of, is_ours, manifest_in, read_entries
+from fairledger.fleet.roster import Lane, Roster
+from fairledger.fleet.table import Row
+from fairledger.model.errors import LedgerError, WrongUseError
+from fairledger.model.finding import Severity
+from fairledger.model.values import SecretRef
 from fairledger.profiles.secrets import Secrets
-from fairledger.storage.files import alone_in, read_bytes, ready_folder
+from fairledger.storage.files import alone_in, read_bytes, ready_folder, write_file
 from fairledger.storage.looking import entries, is_file, is_folder, is_there, real
-from fairledger.storage.together import Piece, write_together
+from fairledger.storage.together import swept
 
-_OFTEN = 500
-"""After how many machines what was written is put down, for a run that is cut short."""
-Progress = Callable[[int, int], None]
-"""Is told how many machines are done, and of how many."""
+Progress = Callable[[str, int, int], None]
+"""Is told what is being done, with how many rows it is done, and of how many; 0 where nobody knows."""
 
 
 class How(Struct, frozen=True, kw_only=True):
     """How a roster is written."""
 
     flat: bool = False
-    """``NAME.ext`` beside each other, not a folder for each machine."""
     replace: bool = False
     prune: bool = False
     keep_going: bool = False
     only: tuple[str, ...] = ()
     """The machines that are written; all if it is empty."""
+    workers: int | None = 1
+    """Processes; None for as many as there are cores, where that is worth it."""
 
 
 class Outcome(Struct, frozen=True):
@@ -55,6 +59,8 @@ class Outcome(Struct, frozen=True):
     done: bool = False
     missing: tuple[str, ...] = ()
     """Machines that were asked for and are not in the roster."""
+    manifest: str = ""
+    """Where what was written is listed."""
 
 
 class Writing:
@@ -64,9 +70,13 @@ class Writing:
         self.roster = roster
         self.out = out
         self.how = how
-        self.secrets = secrets
-        self.progress = progress
-        self._digests: dict[int, Digests] = {}
+        self.shard = roster.wishes.shard
+        if how.prune and self.shard != WHOLE:
+            told = "a part of the rows does not tell which machines have left the table"
+            raise WrongUseError(told, remedy="write the whole table with --prune, or join the parts first")
+        self.job = Job(out=out, flat=how.flat, replace=how.replace, shard=self.shard)
+        self.hands = Hands(roster, secrets, self.job)
+        self.progress = progress or (lambda _what, _done, _of: None)
 
     def run(self) -> Outcome:
         """Judges all rows, then writes. Nothing is written where a row is wrong, unless that is wished for.
@@ -75,117 +85,95 @@ class Writing:
         `FileTroubleError`.
         """
         wanted = set(self.how.only)
-        judge = Judge(self.roster, keep_names=bool(wanted))
-        good = {one.row.number for one in judge.run() if not wanted or one.name in wanted}
-        judged = judge.judged()
-        missing = tuple(sorted(wanted - judge.names)) if wanted else ()
-        if missing or (judged.errors and not self.how.keep_going) or not good:
-            return Outcome(judged, missing=missing)
-        self._examine(good)
-        with alone_in(self._ready()):
-            return self._written(judged, good)
+        with Crew(self.hands, self.how.workers) as crew:
+            judge = Judge(self.roster, crew, keep_names=bool(wanted))
+            good = set()
+            for one in judge.run():
+                if not wanted or one.name in wanted:
+                    good.add(one.number)
+                self.progress("checked", judge.rows, 0)
+            judged = judge.judged()
+            missing = tuple(sorted(wanted - judge.names)) if wanted else ()
+            if missing or (judged.errors and not self.how.keep_going) or not good:
+                return Outcome(judged, missing=missing)
+            if any(_asks(lane) for lane in self.roster.lanes):
+                crew.alone()
+            self._examine(crew, good)
+            ready_folder(manifest_in(self.out))
+            with alone_in(real(self.out), shared=self.shard != WHOLE):
+                return self._written(crew, judged, good)
 
-    def _ready(self) -> Path:
-        ready_folder(self.out / MANIFEST)
-        return real(self.out)
+    def _examine(self, crew: Crew, good: Collection[int]) -> None:
+        """Sees that everything can be written before the first file is."""
+        known = set()
+        for row in self._rows(good):
+            lane = self.roster.lane(row)
+            if lane not in known:  # here, where somebody can be asked and a seed can be made
+                known.add(lane)
+                examine(self.hands, [row])
+        for at, _ in enumerate(crew.each(examine, self._rows(good)), 1):
+            self.progress("looked at", at, len(good))
 
-    def _written(self, judged: Judged, good: Collection[int]) -> Outcome:
-        before = read_manifest(self.out)
-        record = Written(self.out)
-        entries: dict[str, Entry] = {}
-        wrote = stayed = 0
-        for at, machine in enumerate(self._machines(good), 1):
-            files = made(machine.lane.prepared, machine.values, self.secrets)
-            pieces = [Piece(self.out / self._place(machine, one), one.data, one.private) for one in files]
-            changed = [one for one in pieces if not _holds(one)]
-            for piece in changed:
-                record.note(self._below(piece.path), piece.data)
-            if changed:
-                write_together(changed, replace=True)
-            wrote, stayed = wrote + bool(changed), stayed + (not changed)
-            for one, piece in zip(files, pieces, strict=True):
-                entry = self._entry(machine, one, piece)
-                entries[entry.file] = entry
-            if at % _OFTEN == 0:
-                record.keep()
-            if self.progress is not None:
-                self.progress(at, len(good))
-        there = {one.machine for one in entries.values()}
-        others = {name: one for name, one in before.items() if name not in entries}
-        # a machine that is still there, and of which a file is not made any more: nothing calls that file now
-        stale = {name: one for name, one in others.items() if one.machine in there}
-        gone = {name: one for name, one in others.items() if one.machine not in there}
-        if self.how.only or judged.errors:
-            entries |= gone
-            gone = {}
-        taken = self._pruned(stale, record)
-        pruned = self._pruned(gone, record) if self.how.prune else ()
-        left = [one for name, one in gone.items() if name not in pruned and is_there(self.out / name)]
-        kept = [one for name, one in stale.items() if name not in taken and is_there(self.out / name)]
-        write_manifest(self.out, [*entries.values(), *left, *kept])
-        record.keep()
-        return Outcome(judged, wrote, stayed, tuple(one.file for one in left), pruned, taken, done=True)
-
-    def _machines(self, good: Collection[int]) -> Iterator[Machine]:
-        for row in self.roster.table:
-            if row.number in good:
-                yield self.roster.machine(row, judge=False)
-
-    def _examine(self, good: Collection[int]) -> None:
-        """Makes every file before the first is written: then secrets are to be had, and values can be carried.
-
-        Raises `RefusedError` where they are not, and where a file is not as it was written last.
-        """
-        record = Written(self.out)
-        for machine in self._machines(good):
-            for one in made(machine.lane.prepared, machine.values, self.secrets):
-                path = self.out / self._place(machine, one)
-                if not self.how.replace and is_there(path) and not _holds(Piece(path, one.data)):
-                    if record.untouched(self._below(path), read_bytes(path)):
-                        continue
-                    told = "the file is not as it was written last"
-                    remedy = "look at what was changed by hand, then allow it with --replace"
-                    raise RefusedError(told, file=str(path), remedy=remedy)
-
-    def _place(self, machine: Machine, one: Made) -> str:
-        """Where a file goes below the folder. Raises `RefusedError` for a place outside of it."""
-        if self.how.flat and one.role == "answers":
-            place = f"{machine.name}{PurePosixPath(one.name).suffix}"
-        elif self.how.flat:
-            place = f"{machine.name}.files/{one.name}"
-        else:
-            place = f"{machine.name}/{one.name}"
-        inside = real(self.out)
-        if not real(self.out / place).is_relative_to(inside):
-            told = "a link in the folder leads out of it"
-            raise RefusedError(told, file=str(self.out / place), remedy="take the link away")
-        return place
-
-    def _below(self, path: Path) -> str:
-        return path.relative_to(self.out).as_posix()
-
-    def _entry(self, machine: Machine, one: Made, piece: Piece) -> Entry:
-        digests = self._digests.get(id(machine.lane))
-        if digests is None:
-            digests = self._digests[id(machine.lane)] = Digests(machine.lane)
-        return Entry(
-            machine.name,
-            machine.row.number,
-            machine.lane.prepared.draft.file,
-            machine.lane.prepared.resolved.variant or None,
-            self._below(piece.path),
-            len(one.data),
-            digests.of(machine, one),
-            digests.sources,
+    def _written(self, crew: Crew, judged: Judged, good: Collection[int]) -> Outcome:
+        record = Written(self.out, self.shard)
+        record.ready()
+        if self.how.flat and self.shard == WHOLE:
+            swept(self.out)
+        wrote = at = 0
+        with tempfile.TemporaryFile(dir=self.out) as lines:
+            manifest = _Manifest(manifest_in(self.out, self.shard), lines, self._head(judged))
+            try:
+                for at, (_, done) in enumerate(crew.each(write, self._rows(good)), 1):
+                    wrote += done.wrote
+                    manifest.add(done.entries)
+                    self.progress("wrote", at, len(good))
+                finished = True
+            except BaseException:
+                # what was written is told, and what was there before is not forgotten
+                with suppress(LedgerError, OSError):
+                    manifest.write(manifest.others())
+                    record.keep(done=False)
+                raise
+            others = manifest.others()
+            here = manifest.machines({one.machine for one in others})
+            # a machine that is still there, and of which a file is not made any more: nothing calls that file now
+            stale = [one for one in others if one.machine in here]
+            gone = [one for one in others if one.machine not in here]
+            kept = gone if self.how.only or judged.errors else []
+            gone = [] if kept else gone
+            taken = self._pruned(stale, record)
+            pruned = self._pruned(gone, record) if self.how.prune else ()
+            away = {*taken, *pruned}
+            left = [one for one in gone if one.file not in away and is_there(self.out / one.file)]
+            stays = [one for one in stale if one.file not in away and is_there(self.out / one.file)]
+            manifest.write([*kept, *(replace(one, left=True) for one in left), *stays])
+        record.keep(done=finished)
+        names = tuple(one.file for one in left)
+        return Outcome(
+            judged, wrote, at - wrote, names, pruned, taken, done=True, manifest=str(manifest_in(self.out, self.shard))
         )
 
-    def _pruned(self, gone: dict[str, Entry], record: Written) -> tuple[str, ...]:
+    def _rows(self, good: Collection[int]) -> Iterator[Row]:
+        return (row for row in self.roster.rows() if row.number in good)
+
+    def _head(self, judged: Judged) -> Head | None:
+        """What a part's manifest begins with."""
+        if self.shard == WHOLE:
+            return None
+        roster, table = self.roster, self.roster.table
+        secret = any(roster.is_secret(name) for name in table.head)
+        wrong = [one.row for one in judged.notes if one.finding.severity == Severity.ERROR]
+        refused = sorted({row for row in wrong if row is not None})
+        untold = tuple(name for name in roster.unique if roster.is_secret(name))
+        return Head(self.shard, table.count(), None if secret else table.digest(), tuple(refused), untold)
+
+    def _pruned(self, gone: Iterable[Entry], record: Written) -> tuple[str, ...]:
         """Takes away the files of machines that left, if they are as they were written."""
         inside = real(self.out)
         taken = []
-        for name in gone:
+        for name in (one.file for one in gone):
             path = self.out / name
-            if name == MANIFEST or ".." in PurePosixPath(name).parts or not real(path).is_relative_to(inside):
+            if is_ours(name) or ".." in PurePosixPath(name).parts or not real(path).is_relative_to(inside):
                 continue
             if not is_file(path) or not (self.how.replace or record.untouched(name, read_bytes(path))):
                 continue
@@ -199,29 +187,51 @@ class Writing:
         return tuple(taken)
 
 
-class Digests:
-    """Digests of files without their secrets."""
+class _Manifest:
+    """A manifest as it comes about: its lines wait in a file, so that memory holds a number for each."""
 
-    def __init__(self, lane: Lane) -> None:
-        self._lane = lane
-        draft = lane.prepared.draft
-        texts = {draft.file: draft.data, **dict(lane.prepared.resolved.read)}
-        open_ = {name for name, data in texts.items() if holds_secret(data.decode("utf-8", "replace"))}
-        self.sources = {name: None if name in open_ else digest for name, digest in lane.prepared.sources}
+    def __init__(self, path: Path, lines: IO[bytes], head: Head | None) -> None:
+        self._path = path
+        self._lines = lines
+        self._head = head
+        self._files: set[int] = set()
 
-    @cached_property
-    def _bare(self) -> Prepared:
-        prepared = self._lane.prepared
-        return Prepared(prepared.draft, prepared.route, without_secrets=True, stamp=prepared.stamp)
+    def add(self, entries: Iterable[tuple[str, str]]) -> None:
+        """Files of a machine, with their lines."""
+        for file, line in entries:
+            self._files.add(hash(file))
+            self._lines.write(line.encode())
 
-    def of(self, machine: Machine, one: Made) -> str:
-        """The SHA-256 of a file; where it holds a secret, of the file without."""
-        if not one.private:
-            return sha256(one.data).hexdigest()
-        files = {other.name: other.data for other in made(self._bare, machine.values, None)}
-        return sha256(files.get(one.name, b"")).hexdigest()
+    def others(self) -> list[Entry]:
+        """The entries of files before that are not made any more."""
+        return [one for one in read_entries(self._path) if hash(one.file) not in self._files]
+
+    def machines(self, among: Collection[str]) -> set[str]:
+        """Which of these machines have files now."""
+        if not among:
+            return set()
+        return {one for line in self._again() if (one := entry_of(line).machine) in among}
+
+    def write(self, more: Iterable[Entry]) -> None:
+        """Puts it into its place. Raises `FileTroubleError`."""
+
+        def whole() -> Iterator[bytes]:
+            if self._head is not None:
+                yield self._head.line().encode()
+            kept = sorted(more, key=lambda one: (one.row, one.file))
+            if not kept:
+                yield from self._again()
+            for one in merge(map(entry_of, self._again()), kept, key=lambda one: (one.row, one.file)) if kept else ():
+                yield one.line().encode()
+
+        write_file(self._path, whole(), replace=True)
+
+    def _again(self) -> Iterator[bytes]:
+        self._lines.seek(0)
+        yield from self._lines
 
 
-def _holds(piece: Piece) -> bool:
-    """Whether a file holds what it should already."""
-    return is_file(piece.path) and read_bytes(piece.path) == piece.data
+def _asks(lane: Lane) -> bool:
+    """Whether somebody may be asked for a secret."""
+    values = [seat.node.value for seat in lane.prepared.secret_seats.values()]
+    return any(one.kind == "ask" for value in values if isinstance(value, SecretRef) for one in value.sources)

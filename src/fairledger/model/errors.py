@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Any
 
 from fairledger.model.finding import Finding
 
@@ -21,6 +22,10 @@ class LedgerError(Exception):
         self.line = line
         self.remedy = remedy
 
+    def __reduce__(self) -> tuple[Any, ...]:
+        """It may come from another process, and is then the same."""
+        return _again, (type(self), self.args, self.__dict__)
+
     def sentence(self) -> str:
         """The whole message in one line: ``FILE:LINE: what is wrong; what to do``."""
         place = f"{self.file}:" if self.file else ""
@@ -28,6 +33,12 @@ class LedgerError(Exception):
             place += f"{self.line}:"
         text = f"{place} {self.message}".strip()
         return f"{text}; {self.remedy}" if self.remedy else text
+
+
+def _again(kind: type[LedgerError], args: tuple[Any, ...], fields: dict[str, Any]) -> LedgerError:
+    made = kind.__new__(kind, *args)
+    made.__dict__.update(fields)
+    return made
 
 
 class WrongUseError(LedgerError):

@@ -45,7 +45,7 @@ class Seeds:
         """
         if given is not None and not _SEED.fullmatch(given):
             raise WrongUseError(f"{given!r} is no seed", remedy="a seed has 32 digits of 0-9 and a-f")
-        self._folder = folder
+        self.folder, self.given = folder, given
         self._seed = given
         self.own_salt = own_salt
         self.made: Path | None = None
@@ -58,7 +58,7 @@ class Seeds:
         return salt_of(self._seed, account, machine if self.own_salt else "")
 
     def _found(self) -> str | None:
-        for folder in (self._folder.absolute(), *self._folder.absolute().parents):
+        for folder in (self.folder.absolute(), *self.folder.absolute().parents):
             path = folder / NAME
             if is_file(path):
                 seed = read_text(path).strip()
@@ -71,11 +71,16 @@ class Seeds:
     def _new(self) -> str:
         from secrets import token_hex
 
-        path, seed = self._folder / NAME, token_hex(16)
+        path, seed = self.folder / NAME, token_hex(16)
         try:
             write_file(path, f"{seed}\n".encode())
         except FileTroubleError as error:
             told = "hashes need a seed, and none can be put here"
             raise RefusedError(told, file=str(path), remedy=f"say --seed {seed}, and keep that number") from error
+        except RefusedError:  # somebody else was faster
+            found = self._found()
+            if found is None:
+                raise
+            return found
         self.made = path
         return seed

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterator
-from contextlib import contextmanager, suppress
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager, nullcontext, suppress
 from pathlib import Path
 
 from fairledger.model.errors import ChangedError, FileTroubleError, RefusedError
@@ -116,7 +116,11 @@ def declared_as(text: str) -> str:
     return match[1].lower() if match else ""
 
 
-def write_file(path: Path, data: bytes, *, replace: bool = False, private: bool = False) -> None:
+UNFINISHED = ".unfinished"
+"""How the name of a file ends that is not yet in its place."""
+
+
+def write_file(path: Path, data: bytes | Iterable[bytes], *, replace: bool = False, private: bool = False) -> None:
     """Writes a whole file or none: beside it first, then moved into place.
 
     ``replace`` allows an existing file to be replaced; ``private`` makes the file readable by its owner only.
@@ -131,11 +135,11 @@ def write_file(path: Path, data: bytes, *, replace: bool = False, private: bool 
 
     try:
         # in the same folder, since moving within one file system replaces at once
-        handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
+        handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.", suffix=UNFINISHED)
         beside = Path(name)
         try:
             with os.fdopen(handle, "wb") as file:
-                file.write(data)
+                file.writelines((data,) if isinstance(data, bytes) else data)
             if not private:
                 beside.chmod(new_mode(path))
             into_place(beside, path, replace=replace)
@@ -193,12 +197,15 @@ def _over(path: Path, data: bytes) -> None:
 
 
 @contextmanager
-def alone_in(folder: Path) -> Iterator[None]:
-    """Nobody else rewrites files in the folder meanwhile, as far as the system can hold them back."""
+def alone_in(folder: Path, *, shared: bool = False) -> Iterator[None]:
+    """Nobody else rewrites files in the folder meanwhile, as far as the system can hold them back.
+
+    Those who say ``shared`` keep out of each other's way by themselves, and wait for the others only.
+    """
     try:
         import fcntl
     except ImportError:  # Windows locks no folders
-        with by_name(folder):
+        with nullcontext() if shared else by_name(folder):
             yield
         return
     try:
@@ -208,7 +215,7 @@ def alone_in(folder: Path) -> Iterator[None]:
         return
     try:
         with suppress(OSError):  # file systems of other machines may have none
-            fcntl.flock(handle, fcntl.LOCK_EX)
+            fcntl.flock(handle, fcntl.LOCK_SH if shared else fcntl.LOCK_EX)
         yield
     finally:
         os.close(handle)

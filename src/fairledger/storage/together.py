@@ -11,8 +11,8 @@ from pathlib import Path
 from msgspec import Struct
 
 from fairledger.model.errors import RefusedError
-from fairledger.storage.files import into_place, new_mode, ready_folder
-from fairledger.storage.looking import is_folder, is_there, trouble
+from fairledger.storage.files import UNFINISHED, into_place, new_mode, ready_folder
+from fairledger.storage.looking import entries, is_folder, is_there, trouble
 
 
 class Piece(Struct, frozen=True):
@@ -69,6 +69,13 @@ def write_together(
             path.unlink(missing_ok=True)
 
 
+def swept(folder: Path) -> None:
+    """Takes away what a run that was cut short has left unfinished. Raises `FileTroubleError`."""
+    for path in entries(folder, UNFINISHED):
+        if path.name.startswith("."):
+            path.unlink(missing_ok=True)
+
+
 def _exists(path: Path) -> RefusedError:
     remedy = "allow it with --replace, or name another"
     return RefusedError("the file exists already", file=str(path), remedy=remedy)
@@ -88,7 +95,7 @@ def _beside(one: Piece) -> Path:
     """The whole file in its folder, under a name that nobody looks for; private from its first byte."""
     if is_folder(one.path):
         raise IsADirectoryError(21, "is a folder", str(one.path))
-    handle, name = tempfile.mkstemp(dir=one.path.parent, prefix=f".{one.path.name[:100]}.")
+    handle, name = tempfile.mkstemp(dir=one.path.parent, prefix=f".{one.path.name[:100]}.", suffix=UNFINISHED)
     with os.fdopen(handle, "wb") as file:
         file.write(one.data)
     beside = Path(name)

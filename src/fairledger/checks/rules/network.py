@@ -94,7 +94,7 @@ def gateway_outside(view: View) -> Iterator[Hit]:
         elif gateway == own.ip:
             yield Hit(spot, f"the gateway {gateway} is the machine itself", "name the router")
         # a network of two machines has no address of its own, and none for all (RFC 3021)
-        elif own.network.prefixlen < 31 and gateway in (own.network[0], own.network[-1]):
+        elif own.network.prefixlen < 31 and gateway in (own.network.network_address, own.network.broadcast_address):
             yield Hit(spot, f"no router can have the address {gateway}", "choose one inside the network")
     # those were judged above, as what the section says
     known = {str(one.gateway) for _, one in _interfaces(view)}

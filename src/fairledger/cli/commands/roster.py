@@ -8,7 +8,7 @@ import time
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from fairledger.cli.console import Console
+from fairledger.cli.console import Console, columns
 from fairledger.cli.options import add_catalog, asked_of, pairs_of
 from fairledger.cli.status import Status
 
@@ -21,6 +21,29 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """What is to be done with which table."""
     actions = parser.add_subparsers(dest="action", metavar="ACTION", required=True)
     new = actions.add_parser("new", help="a new table with a draft's columns, names and addresses counted up")
+    judged = actions.add_parser("check", help="whether every row comes to a right file, and all go together")
+    one = actions.add_parser("show", help="what one machine gets, and where from")
+    written = actions.add_parser("write", help="the files of all machines, or of some")
+    gathered = actions.add_parser("gather", help="answer files that exist, back into one table")
+    joined = actions.add_parser("join", help="the manifests of shards, put together and held against each other")
+    _add_new(new)
+    for action in (judged, one, written):
+        _add_table(action)
+    for action in (judged, written):
+        action.add_argument("--workers", type=int, metavar="N", help="processes at once (default: one for each core)")
+        action.add_argument("--shard", metavar="K/N", help="every N-th row only, from the K-th on: 3/8")
+    one.add_argument("name", metavar="NAME", help="the machine")
+    _add_write(written)
+    _add_gather(gathered)
+    joined.add_argument("folder", type=Path, metavar="FOLDER", help="the folder where all shards wrote")
+    for action in (new, judged, one, written, gathered, joined):
+        forms = ("text", "json", "sarif", "junit") if action is judged else ("text", "json")
+        action.add_argument("--format", choices=forms, default="text", help="form of the output")
+        if action is not joined:
+            add_catalog(action)
+
+
+def _add_new(new: argparse.ArgumentParser) -> None:
     new.add_argument("table", type=Path, metavar="TABLE", help="the table to be made")
     new.add_argument("--for", dest="draft", type=Path, required=True, metavar="DRAFT", help="the draft that it fills")
     new.add_argument("--pattern", metavar="NAMES", help="the machines' names: 'lmr-gate-{01..24}'")
@@ -29,24 +52,23 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     )
     new.add_argument("--rows", type=int, metavar="N", help="how many rows, where no pattern says so (default: 1)")
     new.add_argument("--replace", action="store_true", help="replace the table if it exists")
-    judged = actions.add_parser("check", help="whether every row comes to a right file, and all go together")
-    one = actions.add_parser("show", help="what one machine gets, and where from")
-    written = actions.add_parser("write", help="the files of all machines, or of some")
-    for action in (judged, one, written):
-        action.add_argument("draft", type=Path, metavar="DRAFT", help="the draft that the rows fill")
-        action.add_argument("table", type=Path, metavar="TABLE", help="the table (.csv, .tsv, .xlsx; - reads one)")
-        action.add_argument("--encoding", help="how the table is written (default: UTF-8, UTF-16 by its mark)")
-        action.add_argument(
-            "--route", help="how the files reach the installer (default: as the draft says, else plain)"
-        )
-        action.add_argument("--named-by", default="", metavar="COLUMN", help="the column that names the machines")
-        action.add_argument(
-            "--unique", action="append", default=[], metavar="COLUMN", help="no two rows may hold the same there"
-        )
-        action.add_argument(
-            "--pass-over", action="append", default=[], metavar="COLUMN", help="a column that is for others"
-        )
-    one.add_argument("name", metavar="NAME", help="the machine")
+
+
+def _add_table(action: argparse.ArgumentParser) -> None:
+    action.add_argument("draft", type=Path, metavar="DRAFT", help="the draft that the rows fill")
+    action.add_argument("table", type=Path, metavar="TABLE", help="the table (.csv, .tsv, .xlsx; - reads one)")
+    action.add_argument("--encoding", help="how the table is written (default: UTF-8, UTF-16 by its mark)")
+    action.add_argument("--route", help="how the files reach the installer (default: as the draft says, else plain)")
+    action.add_argument("--named-by", default="", metavar="COLUMN", help="the column that names the machines")
+    action.add_argument(
+        "--unique", action="append", default=[], metavar="COLUMN", help="no two rows may hold the same there"
+    )
+    action.add_argument(
+        "--pass-over", action="append", default=[], metavar="COLUMN", help="a column that is for others"
+    )
+
+
+def _add_write(written: argparse.ArgumentParser) -> None:
     written.add_argument("names", nargs="*", metavar="NAME", help="these machines only")
     written.add_argument("--out", type=Path, default=Path("out"), metavar="FOLDER", help="where to (default: out)")
     written.add_argument("--flat", action="store_true", help="files beside each other, not a folder for each machine")
@@ -55,22 +77,20 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     written.add_argument("--keep-going", action="store_true", help="write the good rows although others are wrong")
     written.add_argument("--seed", metavar="HEX", help="instead of the project's file .fairledger-seed: 32 hex digits")
     written.add_argument("--own-salt", action="store_true", help="hash each machine's passwords with a salt of its own")
-    gathered = actions.add_parser("gather", help="answer files that exist, back into one table")
+
+
+def _add_gather(gathered: argparse.ArgumentParser) -> None:
     gathered.add_argument("draft", type=Path, metavar="DRAFT", help="the draft that would write them")
     gathered.add_argument("files", nargs="+", type=Path, metavar="FILE", help="the answer files")
     gathered.add_argument("--out", type=Path, required=True, metavar="TABLE", help="the table to be made")
     gathered.add_argument("--variant", default="", metavar="NAME", help="the variant of the draft that they are")
     gathered.add_argument("--replace", action="store_true", help="replace the table if it exists")
-    for action in (new, judged, one, written, gathered):
-        add_catalog(action)
-        action.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
 
 
 def run(options: argparse.Namespace, console: Console) -> int:
     """Does it."""
-    return {"new": _new, "check": _check, "show": _show, "write": _write, "gather": _gather}[options.action](
-        options, console
-    )
+    actions = {"new": _new, "check": _check, "show": _show, "write": _write, "gather": _gather, "join": _join}
+    return actions[options.action](options, console)
 
 
 def _wishes(options: argparse.Namespace) -> Wishes:
@@ -82,7 +102,29 @@ def _wishes(options: argparse.Namespace) -> Wishes:
         unique=tuple(options.unique),
         pass_over=tuple(options.pass_over),
         asked=asked_of(options),
+        shard=_shard(getattr(options, "shard", None)),
     )
+
+
+def _shard(said: str | None) -> tuple[int, int]:
+    """Which of how many parts. Raises `WrongUseError` for what is none."""
+    from fairledger.model.errors import WrongUseError
+
+    part, slash, parts = (said or "1/1").partition("/")
+    numbers = [int(one) for one in (part, parts) if one.isascii() and one.isdecimal() and len(one) < 7]
+    if not slash or len(numbers) != 2 or not 1 <= numbers[0] <= numbers[1]:
+        raise WrongUseError(f"{said!r} is no part of a table", remedy="write --shard 3/8 for the third of eight")
+    return numbers[0], numbers[1]
+
+
+def _workers(options: argparse.Namespace) -> int | None:
+    """How many processes. Raises `WrongUseError` for fewer than one."""
+    from fairledger.model.errors import WrongUseError
+
+    if options.workers is not None and not 1 <= options.workers <= 256:
+        raise WrongUseError(f"{options.workers} processes cannot work", remedy="say --workers 1, or up to 256")
+    workers: int | None = options.workers
+    return workers
 
 
 def _roster(options: argparse.Namespace) -> Roster:
@@ -113,17 +155,31 @@ def _new(options: argparse.Namespace, console: Console) -> int:
 
 
 def _check(options: argparse.Namespace, console: Console) -> int:
-    from fairledger.cli.rosters import as_json, show
+    from fairledger.cli.rosters import as_json, as_report, show
+    from fairledger.fleet.crew import Crew, Hands
     from fairledger.fleet.judge import Judge
 
-    judge = Judge(_roster(options))
-    for _ in judge.run():
-        pass
+    roster = _roster(options)
+    progress = _progress(console)
+    with Crew(Hands(roster), _workers(options)) as crew:
+        judge = Judge(roster, crew)
+        for _ in judge.run():
+            progress("checked", judge.rows, 0)
+    progress("checked", judge.rows, judge.rows)
     judged = judge.judged()
-    if console.json:
+    if options.format == "text":
+        show(judged, judge.file, console)
+    elif options.format == "json":
         console.write_json(as_json(judged))
     else:
-        show(judged, judge.file, console)
+        from fairledger.cli import forms
+        from fairledger.model.finding import Severity
+
+        report = as_report(judged, judge.file)
+        if options.format == "sarif":
+            console.write_json(forms.sarif([report]))
+        else:
+            console.lines(forms.junit([report], Severity.ERROR).decode().rstrip("\n"))
     return Status.FINDINGS if judged.errors else Status.DONE
 
 
@@ -144,15 +200,27 @@ def _write(options: argparse.Namespace, console: Console) -> int:
         prune=options.prune,
         keep_going=options.keep_going,
         only=tuple(options.names),
+        workers=_workers(options),
     )
     seeds = Seeds(options.draft.parent, options.seed, own_salt=options.own_salt)
     secrets = Secrets(options.draft.parent, console.asker(twice=True), seeds)
-    outcome = Writing(_roster(options), options.out, how, secrets, _progress(console)).run()
+    progress = _progress(console)
+    outcome = Writing(_roster(options), options.out, how, secrets, progress).run()
+    progress("wrote", 1, 1)
     for where in secrets.outside:
         console.note(f"a secret was read from outside of the draft's folder: {where}")
     if seeds.made is not None:
         console.note(f"made {seeds.made}: the salts of hashes come from it; keep it under version control")
     return _told(outcome, options, console)
+
+
+def _join(options: argparse.Namespace, console: Console) -> int:
+    from fairledger.cli.rosters import show_joined
+    from fairledger.fleet.join import join
+
+    joined = join(options.folder)
+    show_joined(joined, console)
+    return Status.FINDINGS if joined.errors else Status.DONE
 
 
 def _gather(options: argparse.Namespace, console: Console) -> int:
@@ -176,23 +244,29 @@ def _gather(options: argparse.Namespace, console: Console) -> int:
     return Status.DONE if len(good) == len(rows) else Status.FINDINGS
 
 
-def _progress(console: Console) -> Progress | None:
+def _progress(console: Console) -> Progress:
     """A line that is written over again and again, on a terminal alone."""
     if console.json or sys.stderr is None or not sys.stderr.isatty():
-        return None
-    begun, last = time.monotonic(), 0.0
+        return lambda _what, _done, _of: None
+    begun, last, before = time.monotonic(), 0.0, ""
 
-    def told(done: int, of: int) -> None:
-        nonlocal last
+    def told(what: str, done: int, of: int) -> None:
+        nonlocal begun, last, before
         now = time.monotonic()
+        if what != before:
+            begun, before = now, what
         if now - last < 0.1 and done != of:
             return
         last = now
         rate = done / max(now - begun, 1e-6)
-        filled = 24 * done // of
-        left = f"{rate:,.0f} a second, {(of - done) / rate:.0f} s left"
-        line = f"\r{'#' * filled}{'.' * (24 - filled)} {done:,} of {of:,}, {left}"
-        sys.stderr.write(line + ("\r" + " " * len(line) + "\r" if done == of else ""))
+        if of:
+            filled = 24 * done // of
+            bar, left = "#" * filled + "." * (24 - filled), f", {(of - done) / rate:.0f} s left"
+            line = f"{bar} {what} {done:,} of {of:,}, {rate:,.0f} a second{left}"
+        else:
+            line = f"{what} {done:,} rows, {rate:,.0f} a second"
+        line = f"\r{line:<76}"[: columns()]
+        sys.stderr.write(line + ("\r" + " " * (len(line) - 1) + "\r" if done == of else ""))
         sys.stderr.flush()
 
     return told
@@ -224,7 +298,7 @@ def _told(outcome: Outcome, options: argparse.Namespace, console: Console) -> in
         if names:
             rest = f", and {len(names) - 5:,} more" if len(names) > 5 else ""
             console.paragraph(f"{title}: {', '.join(names[:5])}{rest}", indent="  ", hang="    ")
-    console.say(f"  what was written stands in {options.out / 'manifest.jsonl'}")
+    console.say(f"  what was written stands in {outcome.manifest}")
     return status
 
 

@@ -1,0 +1,181 @@
+"""Work on the rows of a roster: in this process, or in several that each have the roster for themselves."""
+
+from __future__ import annotations
+
+import multiprocessing
+import os
+import signal
+import sys
+import threading
+from collections import deque
+from collections.abc import Callable, Iterable, Iterator
+from concurrent.futures import Future, ProcessPoolExecutor
+from concurrent.futures.process import BrokenProcessPool
+from itertools import chain, islice
+from pathlib import Path
+from typing import Any, Self, TypeVar
+
+from msgspec import Struct
+
+from fairledger.fleet.roster import Roster, Wishes
+from fairledger.fleet.table import Row, Table
+from fairledger.model.errors import RefusedError
+from fairledger.model.finding import Finding
+from fairledger.profiles.secrets import Secrets
+from fairledger.profiles.seed import Seeds
+
+T = TypeVar("T")
+AT_ONCE = 100
+"""Rows that are handed over together."""
+WORTH_IT = 1_000
+"""With fewer rows than this nobody is asked to help."""
+_AHEAD = 3
+"""Packets that each helper may have before it."""
+
+
+class Hands:
+    """What work on rows is done with."""
+
+    def __init__(self, roster: Roster, secrets: Secrets | None = None, kept: Any = None) -> None:
+        self.roster = roster
+        self.secrets = secrets
+        self.kept = kept
+        """What a kind of work needs besides; it goes to every helper, once."""
+        self.own: dict[str, Any] = {}
+        """What a kind of work keeps for itself from one packet to the next."""
+
+    def spec(self) -> Spec:
+        """How another process gets the same."""
+        roster, seeds = self.roster, self.secrets.seeds if self.secrets is not None else None
+        seeded = (seeds.folder, seeds.given, seeds.own_salt) if seeds is not None else None
+        return Spec(roster.draft, roster.table.file, roster.table.head, roster.wishes, seeded, self.kept)
+
+
+class Spec(Struct, frozen=True):
+    """What hands are made from."""
+
+    draft: Path
+    file: str
+    head: tuple[str, ...]
+    wishes: Wishes
+    seeded: tuple[Path, str | None, bool] | None
+    kept: Any
+
+    def hands(self) -> Hands:
+        """Such hands; their table has no rows."""
+        roster = Roster(self.draft, Table(self.file, self.head, lambda: iter(())), self.wishes)
+        secrets = None
+        if self.seeded is not None:
+            folder, given, own_salt = self.seeded
+            secrets = Secrets(folder, None, Seeds(folder, given, own_salt=own_salt))
+        return Hands(roster, secrets, self.kept)
+
+
+class News(Struct, frozen=True):
+    """What a helper came to know that belongs to no row."""
+
+    always: dict[tuple[str, str], frozenset[Finding]]
+    """What every row had so far, by drafts and their variants."""
+    outside: tuple[str, ...]
+    """Files outside of the draft's folder from which secrets came."""
+
+
+Work = Callable[[Hands, list[Row]], list[T]]
+"""Something that is done with rows; a function of a module, so that other processes find it."""
+
+
+class Crew:
+    """Does work with some rows after the other, and gives what it comes to in their order."""
+
+    def __init__(self, hands: Hands, workers: int | None = 1) -> None:
+        """``workers`` is how many processes; None for as many as there are cores, if there are enough rows."""
+        self.hands = hands
+        self._wished = workers
+        self._pool: ProcessPoolExecutor | None = None
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        if self._pool is not None:
+            self._pool.shutdown(cancel_futures=True)
+
+    def alone(self) -> None:
+        """From now on nobody else helps: somebody may have to be asked."""
+        self._wished = 1
+
+    def each(self, work: Work[T], rows: Iterable[Row]) -> Iterator[tuple[Row, T]]:
+        """Every row with what it comes to. Raises what the work does, `RefusedError` where a helper is lost."""
+        rows = iter(rows)
+        first = list(islice(rows, WORTH_IT))
+        every = chain(first, rows)
+        workers = self._wished or cores()
+        if workers == 1 or (self._wished is None and len(first) < WORTH_IT and self._pool is None):
+            while packet := list(islice(every, AT_ONCE)):
+                yield from zip(packet, work(self.hands, packet), strict=True)
+            return
+        waiting: deque[tuple[list[Row], Future[tuple[list[T], News]]]] = deque()
+        pool = self._ready(workers)
+        try:
+            while packet := list(islice(every, AT_ONCE)):
+                waiting.append((packet, pool.submit(_packet, work, packet)))
+                if len(waiting) > _AHEAD * workers:
+                    yield from self._taken(*waiting.popleft())
+            while waiting:
+                yield from self._taken(*waiting.popleft())
+        except BrokenProcessPool as error:
+            remedy = "is the memory full? --workers 1 needs the least"
+            raise RefusedError("a process that helped has ended", remedy=remedy) from error
+
+    def _taken(self, packet: list[Row], future: Future[tuple[list[T], News]]) -> Iterator[tuple[Row, T]]:
+        made, news = future.result()
+        for key, findings in news.always.items():
+            self.hands.roster.meet(key, findings)
+        if self.hands.secrets is not None:
+            self.hands.secrets.outside += [one for one in news.outside if one not in self.hands.secrets.outside]
+        yield from zip(packet, made, strict=True)
+
+    def _ready(self, workers: int) -> ProcessPoolExecutor:
+        if self._pool is None:
+            # where a process can be doubled, what it has prepared is doubled with it
+            doubled = sys.platform == "linux" and threading.active_count() == 1
+            context = multiprocessing.get_context("fork" if doubled else "spawn")
+            _OURS[:] = [self.hands] if doubled else []
+            made = self.hands.spec() if not doubled else None
+            self._pool = ProcessPoolExecutor(workers, mp_context=context, initializer=_begin, initargs=(made,))
+        return self._pool
+
+
+def cores() -> int:
+    """How many processes can work at once here."""
+    if hasattr(os, "sched_getaffinity"):
+        return len(os.sched_getaffinity(0))
+    return os.cpu_count() or 1
+
+
+_OURS: list[Hands] = []
+"""The hands of this process, where it is a helper."""
+
+
+def _begin(spec: Spec | None) -> None:
+    """Makes a process a helper: interruptions are for the one that it helps, and it ends with that."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    if spec is not None:
+        _OURS[:] = [spec.hands()]
+    threading.Thread(target=_end_with_parent, daemon=True).start()
+
+
+def _end_with_parent() -> None:
+    parent = multiprocessing.parent_process()
+    if parent is not None:
+        parent.join()
+        os._exit(1)
+
+
+def _packet(work: Work[T], rows: list[Row]) -> tuple[list[T], News]:
+    hands = _OURS[0]
+    made = work(hands, rows)
+    told = hands.own.setdefault("told", {})
+    always = {key: found for key, found in hands.roster.met() if told.get(key) != found}
+    told |= always
+    return made, News(always, tuple(hands.secrets.outside) if hands.secrets is not None else ())
