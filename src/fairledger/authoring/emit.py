@@ -9,6 +9,7 @@ from typing import Any
 import tomlkit
 from msgspec import Struct
 
+from fairledger.catalog.catalog import Catalog
 from fairledger.intent.fields import FieldType, defaults_of, fields_of
 from fairledger.intent.intent import Intent
 from fairledger.intent.part import Part
@@ -131,6 +132,24 @@ def arch_text(kinds: Collection[tuple[str, ...]], usual: str, target: Target) ->
     if len(several) > 1 and not set(several) - set(target.architectures):
         return [f"arch = [{', '.join(text(one) for one in several)}]"]
     return [f"arch = {text(usual)}"] if usual and usual != target.architectures[0] else []
+
+
+def form_by(catalog: Catalog) -> FormOf:
+    """What a catalog says of settings."""
+
+    def form_of(component: str, path: str) -> Form:
+        known = catalog.anywhere(component)
+        setting = known.setting(path) if known else None
+        if setting is None:
+            return Form()
+        return Form(
+            listed=setting.kind == "list" and not setting.repeats,
+            ordinal=setting.ordinal,
+            boolean=setting.kind == "boolean",
+            integer=setting.kind == "integer",
+        )
+
+    return form_of
 
 
 def answers_text(blocks: Iterable[Block], form_of: FormOf, repeats: Mapping[str, bool], notes: Notes) -> Lines:

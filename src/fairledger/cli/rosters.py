@@ -178,7 +178,9 @@ def _origin(machine: Machine, blank: str) -> dict[str, Any]:
 MOST_DIFFERENCES = 3
 
 
-def show_gathered(rows: Sequence[Gathered], out: Path | None, console: Console) -> None:
+def show_gathered(
+    rows: Sequence[Gathered], out: Path | None, made: Sequence[str], draft: Path, console: Console
+) -> None:
     """What became rows, and what stands against the other files."""
     if console.json:
         files = [
@@ -186,20 +188,25 @@ def show_gathered(rows: Sequence[Gathered], out: Path | None, console: Console) 
                 "file": one.file,
                 "row": None if one.trouble else at,
                 "trouble": one.trouble or None,
+                "variant": one.variant or None,
                 "verdict": one.comparison.verdict if one.comparison is not None else None,
                 "differences": [_place_of(each) for each in one.comparison.differences] if one.comparison else [],
             }
             for at, one in _numbered(rows)
         ]
-        console.write_json({"command": "roster", "written": str(out) if out is not None else None, "files": files})
+        told = {"command": "roster", "written": str(out) if out is not None else None, "variants": list(made)}
+        console.write_json({**told, "files": files})
         return
     good = [one for one in rows if not one.trouble]
     if out is not None:
         console.say(console.style(f"wrote {out}", "bold") + f": {len(good):,} of {len(rows):,} files became rows")
+        for name in made:
+            count = sum(one.variant == name for one in good)
+            console.say(f"  {draft} has a variant {name} now, for {count:,} of them; look at it before you trust it")
         unknown = sum(one.comparison is not None and one.comparison.verdict == "not told" for one in good)
         if unknown:
-            told = f"of {unknown:,} of them nobody can tell whether their passwords are those of the draft"
-            console.paragraph(told, indent="  ", hang="    ", style="warning")
+            sentence = f"of {unknown:,} of them nobody can tell whether their passwords are those of the draft"
+            console.paragraph(sentence, indent="  ", hang="    ", style="warning")
     for one in rows:
         if one.trouble:
             console.paragraph(f"left out {one.file}: {one.trouble}", indent="  ", hang="    ", style="warning")

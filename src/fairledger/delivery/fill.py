@@ -114,17 +114,28 @@ class _Revealing:
             return str(value)
         if self.secrets is None:
             return LEFT_OUT
+        if not self.prepared.same_secrets or self.secrets.seeds.own_salt:
+            text, hidden = self._revealed(hole, value, self.secrets)
+        else:
+            if id(hole) not in self.secrets.shared:
+                self.secrets.shared[id(hole)] = (hole, *self._revealed(hole, value, self.secrets))
+            _, text, hidden = self.secrets.shared[id(hole)]
+        self.hidden = self.hidden or hidden
+        return text
+
+    def _revealed(self, hole: Hole, value: SecretRef, secrets: Secrets) -> tuple[str, bool]:
+        """A secret as it is written, and whether that is another form than its own."""
         if hole.way[-1].name == SECRET:
-            return self.secrets.fetch(value, f"the secret in {hole.block.component}")
+            return secrets.fetch(value, f"the secret in {hole.block.component}"), False
         seat, family = self.prepared.secret_seats[id(hole.way[-1])], self.prepared.draft.family
         # the seat may still hold what the machine before was filled with
         block, way = _of_machine(hole, self.values)
-        self.hidden = self.hidden or not family.readable(block, way)
         owner = owner_of(seat.component, block, way)
-        secret = self.secrets.fetch(value, f"the password of {visible(owner)}" if owner else purpose(seat, block))
-        salt = partial(self.secrets.seeds.salt, machine=self.machine)
+        secret = secrets.fetch(value, f"the password of {visible(owner)}" if owner else purpose(seat, block))
+        salt = partial(secrets.seeds.salt, machine=self.machine)
         hide = partial(family.conceal, block, way, secret, form=value.form, salt=salt)
-        return self.secrets.hidden((id(hole.way[-1]), owner, secret), self.machine, hide)
+        hidden = secrets.hidden((id(hole.way[-1]), owner, secret), self.machine, hide)
+        return hidden, not family.readable(block, way)
 
 
 def _of_machine(hole: Hole, values: Mapping[str, str]) -> tuple[Block, tuple[Node, ...]]:

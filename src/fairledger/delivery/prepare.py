@@ -119,7 +119,7 @@ class Prepared:
         if self.stamp:
             told = stamp_text(self.target, self.resolved.head.title)
             answers = stamped(answers, *self.draft.family.stamp(self.target, told))
-        return (answers, *beside)
+        return tuple(one.looked_through() for one in (answers, *beside))
 
     @cached_property
     def names(self) -> tuple[str, ...]:

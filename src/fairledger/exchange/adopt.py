@@ -14,7 +14,7 @@ from pathlib import Path
 from msgspec import Struct
 from msgspec.structs import replace
 
-from fairledger.authoring.emit import Form, answers_text, arch_text, extras_text, key, sections_text, text
+from fairledger.authoring.emit import answers_text, arch_text, extras_text, form_by, key, sections_text, text
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.owners import owner_of
 from fairledger.exchange.exact import Side, matched, told_apart
@@ -316,7 +316,7 @@ class _Adopter:
         catalog = self.side.catalog
         known = {one.component: catalog.anywhere(one.component) for one in rest.blocks}
         repeats = {name: bool(one and one.repeats) for name, one in known.items()}
-        body += answers_text(rest.blocks, self.form_of, repeats, notes.notes)
+        body += answers_text(rest.blocks, form_by(catalog), repeats, notes.notes)
         body += extras_text(rest.extras)
         self.left_over = notes.rest()
         head = ["format = 1", *dropping(drops), "", *[f"# {line}".rstrip() for line in self.left_over], "[draft]"]
@@ -329,19 +329,6 @@ class _Adopter:
         if words:
             head.append(f"written = {{ {', '.join(f'{key(name)} = {text(other)}' for name, other in words.items())} }}")
         return "\n".join([*head, "", *body]).rstrip("\n") + "\n"
-
-    def form_of(self, component: str, path: str) -> Form:
-        """What the writer must know of a setting."""
-        known = self.side.catalog.anywhere(component)
-        setting = known.setting(path) if known else None
-        if setting is None:
-            return Form()
-        return Form(
-            listed=setting.kind == "list" and not setting.repeats,
-            ordinal=setting.ordinal,
-            boolean=setting.kind == "boolean",
-            integer=setting.kind == "integer",
-        )
 
     def fetch(self, ref: SecretRef) -> str | None:
         """A secret that is being put away."""

@@ -42,6 +42,8 @@ class Cast(Struct, frozen=True):
     """Its path below the folder of the answer file, with ``/``; empty for that itself, which the route names."""
     role: str = ANSWERS
     encoding: str = "utf-8"
+    sound: bool = False
+    """Whether what stands around its holes was looked through already."""
 
     @property
     def holes(self) -> Iterator[Hole]:
@@ -52,12 +54,20 @@ class Cast(Struct, frozen=True):
         """The file's bytes with every hole filled. Raises `ContentError`."""
         texts = [one if isinstance(one, str) else one.put(value_of(one)) for one in self.segments]
         text = "".join(texts)
-        odd = UNREADABLE.search(text)
+        anew = text
+        if self.sound:
+            anew = "".join([text for text, one in zip(texts, self.segments, strict=True) if not isinstance(one, str)])
+        odd = UNREADABLE.search(anew)
         if odd is not None:
             told = f"{self.name or 'the answer file'} would hold U+{ord(odd[0]):04X}, with which nobody can read it"
             finding = finding_at("value-unwritable", Severity.ERROR, told, Place(), "take the character out")
             raise ContentError([finding])
         return text.encode(self.encoding)
+
+    def looked_through(self) -> Cast:
+        """The same, if what stands around its holes can be read."""
+        around = "".join([one for one in self.segments if isinstance(one, str)])
+        return replace(self, sound=UNREADABLE.search(around) is None)
 
 
 UNREADABLE = pattern("[\x00-\x08\x0e-\x1f\ud800-\udfff]")

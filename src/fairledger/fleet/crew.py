@@ -97,8 +97,13 @@ class Crew:
         return self
 
     def __exit__(self, *_: object) -> None:
+        self.stop()
+
+    def stop(self) -> None:
+        """Lets everybody finish what they are at, and nothing more."""
         if self._pool is not None:
             self._pool.shutdown(cancel_futures=True)
+            self._pool = None
 
     def alone(self) -> None:
         """From now on nobody else helps: somebody may have to be asked."""

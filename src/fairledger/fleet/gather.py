@@ -3,20 +3,24 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from fairledger.delivery.prepare import Prepared
 from fairledger.exchange.compare import Comparison, compare
+from fairledger.fleet.roster import Lane, Wishes
 from fairledger.fleet.table import runs
+from fairledger.fleet.variant import variant_text
 from fairledger.intent.walk import FieldPath, walked
 from fairledger.model.errors import ContentError, LedgerError
 from fairledger.model.pattern import pattern
 from fairledger.model.showing import quoted
 from fairledger.model.values import Blank, Template
+from fairledger.storage.files import read_bytes, read_text, rewrite
 from fairledger.subject.opening import Asked, opened_answers
 from fairledger.subject.settling import settled
 from fairledger.subject.subject import Subject, with_sheet
@@ -34,6 +38,8 @@ class Gathered(Struct, frozen=True):
     """What the file and the filled draft say differently, if they could be compared."""
     trouble: str = ""
     """Why it could not become a row; empty if it can."""
+    variant: str = ""
+    """The variant that it is."""
 
 
 def gather(prepared: Prepared, path: Path, asked: Asked) -> Gathered:
@@ -42,11 +48,9 @@ def gather(prepared: Prepared, path: Path, asked: Asked) -> Gathered:
     The row is not taken on trust: the draft is filled with it, and compared with the file.
     """
     try:
-        target = prepared.target.id
-        found = opened_answers(path, Asked(target=target, own=asked.own, facts=prepared.draft.facts))
+        side = read(prepared, path, asked)
     except LedgerError as error:
         return Gathered(str(path), trouble=error.message)
-    side = settled(found)
     values, clash = _values(prepared, side)
     if clash:
         return Gathered(str(path), values, trouble=f"it gives {clash} two values")
@@ -76,6 +80,69 @@ def gather(prepared: Prepared, path: Path, asked: Asked) -> Gathered:
         return Gathered(str(path), values, comparison, told)
     trouble = f"it says {differs} {'thing' if differs == 1 else 'things'} otherwise" if differs else ""
     return Gathered(str(path), values, comparison, trouble)
+
+
+class Gathering:
+    """Many files, one draft, and the variants that are made for those that differ."""
+
+    def __init__(self, draft: Path, variant: str, asked: Asked, wanted: Sequence[str] = ()) -> None:
+        """``wanted`` are names for variants that may be made."""
+        self.draft = draft
+        self.wishes = Wishes(asked=asked)
+        self.wanted = list(wanted)
+        self.data = read_bytes(draft)
+        self.text = read_text(draft)
+        self.added = ""
+        """What is to be added to the draft."""
+        self.lanes = [Lane(draft, variant, self.wishes, self.data)]
+        self.made: list[str] = []
+        """The variants that were made."""
+
+    def take(self, path: Path) -> Gathered:
+        """A file as the first variant that writes it; if there is none, as one that is made for it."""
+        rows = []
+        for lane in self.lanes:
+            row = replace(gather(lane.prepared, path, self.wishes.asked), variant=lane.prepared.resolved.variant)
+            if not row.trouble:
+                return row
+            rows.append(row)
+        if self.wanted and rows[0].comparison is not None:
+            return self._made(path, rows[0]) or rows[0]
+        return rows[0]
+
+    def _made(self, path: Path, row: Gathered) -> Gathered | None:
+        """The file as a variant of its own; None where that does not write it."""
+        prepared, name = self.lanes[0].prepared, self.wanted[0]
+        more = variant_text(prepared, row.values, read(prepared, path, self.wishes.asked), name)
+        added = f"{self.added}\n{more}" if more else self.added
+        try:
+            lane = Lane(self.draft, name, self.wishes, _ended(self.text, added).encode())
+            again = replace(gather(lane.prepared, path, self.wishes.asked), variant=name)
+        except LedgerError:
+            return None
+        if again.trouble or not more:
+            return None
+        self.added = added
+        self.lanes.append(lane)
+        self.made.append(self.wanted.pop(0))
+        return again
+
+    def keep(self) -> None:
+        """Adds the variants to the draft. Raises `ChangedError` where it changed meanwhile, `FileTroubleError`."""
+        if self.added:
+            rewrite(self.draft, _ended(self.text, self.added).encode(), self.data)
+
+
+def _ended(text: str, added: str) -> str:
+    """A text with another one behind it, in its own line ends."""
+    end = "\r\n" if "\r\n" in text else "\n"
+    return text + ("" if text.endswith("\n") else end) + added.replace("\n", end)
+
+
+def read(prepared: Prepared, path: Path, asked: Asked) -> Subject:
+    """An answer file as one of the draft's target. Raises what opening it does."""
+    target = prepared.target.id
+    return settled(opened_answers(path, Asked(target=target, own=asked.own, facts=prepared.draft.facts)))
 
 
 def _values(prepared: Prepared, side: Subject) -> tuple[dict[str, str], str]:

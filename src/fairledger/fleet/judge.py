@@ -49,10 +49,12 @@ class Judge:
         self.keep_names = keep_names
         self.notes: list[Noted] = []
         self.rows = 0
-        self.good = 0
         self.silenced = 0
         self.names: set[str] = set()
         """The machines' names, where only some of them are wanted."""
+        self.clashing: set[int] = set()
+        """Rows that another one clashes with that came later: nobody knows which of them is meant."""
+        self._good: set[int] = set()
         self._seen: dict[int, int] = {}
         """The row of each thing that must be one machine's own, by a digest of what it is."""
 
@@ -65,7 +67,7 @@ class Judge:
             if self.keep_names and looked.name:
                 self.names.add(looked.name)
             if looked.good and not clashes:
-                self.good += 1
+                self._good.add(looked.number)
                 yield looked
         for fault in [one for one in self.roster.table.faults if self.roster.mine(one.number)]:
             finding = Finding("row-malformed", Severity.ERROR, fault.told, fault.hint, file=self.file, line=fault.line)
@@ -77,9 +79,14 @@ class Judge:
         """The table's name."""
         return self.roster.table.file
 
+    @property
+    def good(self) -> set[int]:
+        """The rows that can be written, once all were judged."""
+        return self._good - self.clashing
+
     def judged(self) -> Judged:
         """All that was found."""
-        return Judged(tuple(self.notes), self.rows, self.good, self.silenced, str(self.roster.draft))
+        return Judged(tuple(self.notes), self.rows, len(self.good), self.silenced, str(self.roster.draft))
 
     def _rows(self) -> Iterator[Row]:
         for row in self.roster.rows():
@@ -94,6 +101,7 @@ class Judge:
         for at, digest in enumerate(looked.digests):
             first = self._seen.setdefault(digest, looked.number)
             if first != looked.number:
+                self.clashing.add(first)
                 yield clashing(self.roster, row, at, first)
 
     def _of_the_whole(self) -> None:

@@ -18,7 +18,7 @@ from fairledger.fleet.roster import Lane, Machine
 from fairledger.fleet.table import Row
 from fairledger.model.errors import RefusedError
 from fairledger.storage.files import read_bytes
-from fairledger.storage.looking import is_file, is_folder, is_there, real
+from fairledger.storage.looking import inside, is_file, is_folder, is_there
 from fairledger.storage.together import Piece, swept, write_together
 
 
@@ -38,7 +38,7 @@ class Job(Struct, frozen=True, kw_only=True):
             place = f"{name}{PurePosixPath(file).suffix}"
         else:
             place = f"{name}.files/{file}" if self.flat else f"{name}/{file}"
-        if not real(self.out / place).is_relative_to(real(self.out)):
+        if not inside(self.out, place):
             told = "a link in the folder leads out of it"
             raise RefusedError(told, file=str(self.out / place), remedy="take the link away")
         return place

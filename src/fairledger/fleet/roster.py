@@ -9,6 +9,7 @@ from pathlib import Path
 from msgspec import Struct
 from msgspec.structs import replace
 
+from fairledger.catalog.seats import Seat
 from fairledger.catalog.secrecy import is_secret
 from fairledger.delivery.fill import Filled, judged, machine_of
 from fairledger.delivery.prepare import Prepared, prepare
@@ -63,10 +64,10 @@ class Wishes(Struct, frozen=True, kw_only=True):
 class Lane:
     """A draft in one variant: prepared once, filled for each of its rows."""
 
-    def __init__(self, path: Path, variant: str, wishes: Wishes) -> None:
+    def __init__(self, path: Path, variant: str, wishes: Wishes, data: bytes | None = None) -> None:
         on_top = wishes.asked.selection.on_top if wishes.asked.selection is not None else ()
         selection = Selection(variant=variant, on_top=on_top) if variant or on_top else None
-        draft = opened_draft(path, replace(wishes.asked, selection=selection))
+        draft = opened_draft(path, replace(wishes.asked, selection=selection), data)
         route = wishes.route or draft.facts.route or "plain"
         self.prepared: Prepared = prepare(draft, route, without_secrets=wishes.without_secrets, stamp=wishes.stamp)
         self._always: frozenset[Finding] | None = None
@@ -159,7 +160,19 @@ class Lane:
             rows += [("address", one.address)] if one.address is not None else []
             rows += [("address", one.ipv6)] if one.ipv6 is not None and one.ipv6 not in ("auto", "dhcp", "off") else []
             rows += [("hardware address", one.name)] if one.name else []
-        return tuple(rows)
+        for seat in self.prepared.draft.seats:  # what no section understands
+            text = seat.node.value
+            if isinstance(text, str | Template) and seat.setting is not None:
+                rows += [("address", text)] if "own-address" in seat.setting.traits else []
+                rows += [("hardware address", text)] if _tells_apart(seat) else []
+        return tuple(dict.fromkeys(rows))
+
+
+def _tells_apart(seat: Seat) -> bool:
+    """Whether it tells an item of a list, or a use of a component, from the others: an interface by its address."""
+    around = seat.parent.setting if seat.parent is not None else None
+    key = around.key if around is not None else seat.component.key if seat.component is not None else ""
+    return bool(key) and seat.name == key
 
 
 class Machine(Struct, frozen=True):

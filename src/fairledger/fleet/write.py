@@ -16,11 +16,10 @@ from fairledger.fleet.crew import Crew, Hands
 from fairledger.fleet.judge import Judge, Judged
 from fairledger.fleet.make import Job, examine, write
 from fairledger.fleet.record import WHOLE, Entry, Head, Written, entry_of, is_ours, manifest_in, read_entries
-from fairledger.fleet.roster import Lane, Roster
+from fairledger.fleet.roster import Roster
 from fairledger.fleet.table import Row
 from fairledger.model.errors import LedgerError, WrongUseError
 from fairledger.model.finding import Severity
-from fairledger.model.values import SecretRef
 from fairledger.profiles.secrets import Secrets
 from fairledger.storage.files import alone_in, read_bytes, ready_folder, write_file
 from fairledger.storage.looking import entries, is_file, is_folder, is_there, real
@@ -92,12 +91,11 @@ class Writing:
                 if not wanted or one.name in wanted:
                     good.add(one.number)
                 self.progress("checked", judge.rows, 0)
+            good -= judge.clashing
             judged = judge.judged()
             missing = tuple(sorted(wanted - judge.names)) if wanted else ()
             if missing or (judged.errors and not self.how.keep_going) or not good:
                 return Outcome(judged, missing=missing)
-            if any(_asks(lane) for lane in self.roster.lanes):
-                crew.alone()
             self._examine(crew, good)
             ready_folder(manifest_in(self.out))
             with alone_in(real(self.out), shared=self.shard != WHOLE):
@@ -111,6 +109,8 @@ class Writing:
             if lane not in known:  # here, where somebody can be asked and a seed can be made
                 known.add(lane)
                 examine(self.hands, [row])
+        if self.hands.secrets is not None and self.hands.secrets.asked:
+            crew.alone()  # nobody is there to be asked in another process
         for at, _ in enumerate(crew.each(examine, self._rows(good)), 1):
             self.progress("looked at", at, len(good))
 
@@ -130,6 +130,7 @@ class Writing:
                 finished = True
             except BaseException:
                 # what was written is told, and what was there before is not forgotten
+                crew.stop()
                 with suppress(LedgerError, OSError):
                     manifest.write(manifest.others())
                     record.keep(done=False)
@@ -229,9 +230,3 @@ class _Manifest:
     def _again(self) -> Iterator[bytes]:
         self._lines.seek(0)
         yield from self._lines
-
-
-def _asks(lane: Lane) -> bool:
-    """Whether somebody may be asked for a secret."""
-    values = [seat.node.value for seat in lane.prepared.secret_seats.values()]
-    return any(one.kind == "ask" for value in values if isinstance(value, SecretRef) for one in value.sources)

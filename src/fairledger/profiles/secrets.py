@@ -44,12 +44,20 @@ class Secrets:
         self._ask = ask
         self._hidden: dict[tuple[object, ...], str] = {}
         """Secrets in the form in which they are written, by what they are for: many machines share one."""
+        self.shared: dict[int, tuple[object, str, bool]] = {}
+        """Secrets as they are written that are the same for every machine: by the identity of their place, which is
+        kept with them so that it stays theirs, and whether that is another form than their own."""
         self.outside: list[str] = []
         """Files outside of the folder, links followed, from which secrets were read."""
         self._known: dict[SecretRef, str] = {}
         """The latest `_MOST_KEPT` of them: many machines may each have their own."""
         self._answers: dict[str, str | None] = {}
         """What was asked, by what it is for: two accounts that are both asked for have two passwords."""
+
+    @property
+    def asked(self) -> bool:
+        """Whether anybody was asked for one."""
+        return bool(self._answers)
 
     def fetch(self, ref: SecretRef, what: str) -> str:
         """The secret. ``what`` names it in a question. Raises `RefusedError` if no source has it."""

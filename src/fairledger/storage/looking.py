@@ -42,6 +42,23 @@ def real(path: Path) -> Path:
         return path.absolute()
 
 
+def inside(folder: Path, place: str) -> bool:
+    """Whether a place below a folder is there in the end too, links followed. ``..`` is never inside."""
+    path = str(folder)
+    for part in place.split("/"):
+        if part in ("", ".", ".."):
+            return False
+        path = f"{path}{os.sep}{part}"
+        try:
+            if stat.S_ISLNK(os.lstat(path).st_mode):
+                return real(folder / place).is_relative_to(real(folder))
+        except FileNotFoundError:
+            return True  # nothing is there that could lead anywhere
+        except (OSError, ValueError):
+            return real(folder / place).is_relative_to(real(folder))
+    return True
+
+
 def others_may_read(path: Path) -> bool:
     """Whether anybody but its owner may read a file, as far as the system has such rights."""
     return os.name == "posix" and bool(_mode(path) & 0o077)

@@ -81,9 +81,9 @@ def opened_answers(path: Path, asked: Asked = ALONE, data: bytes | None = None) 
     return opened(path, asked, data)
 
 
-def opened_draft(path: Path, asked: Asked = ALONE) -> Subject:
+def opened_draft(path: Path, asked: Asked = ALONE, data: bytes | None = None) -> Subject:
     """A draft. Raises as `opened` does, and `WrongUseError` for an answer file."""
-    data = read_bytes(path)
+    data = read_bytes(path) if data is None else data
     if not is_draft(data, path):
         remedy = f"make a draft of it first: fairledger adopt {path.name} --out desk.toml"
         raise WrongUseError("this is no draft", file=str(path), remedy=remedy)

@@ -84,6 +84,13 @@ def _add_gather(gathered: argparse.ArgumentParser) -> None:
     gathered.add_argument("files", nargs="+", type=Path, metavar="FILE", help="the answer files")
     gathered.add_argument("--out", type=Path, required=True, metavar="TABLE", help="the table to be made")
     gathered.add_argument("--variant", default="", metavar="NAME", help="the variant of the draft that they are")
+    gathered.add_argument(
+        "--variant-for",
+        action="append",
+        default=[],
+        metavar="NAME",
+        help="make a variant of that name for the first file that differs; may be repeated",
+    )
     gathered.add_argument("--replace", action="store_true", help="replace the table if it exists")
 
 
@@ -225,22 +232,30 @@ def _join(options: argparse.Namespace, console: Console) -> int:
 
 def _gather(options: argparse.Namespace, console: Console) -> int:
     from fairledger.cli.rosters import show_gathered
-    from fairledger.fleet.gather import gather
-    from fairledger.fleet.roster import Lane, Wishes
+    from fairledger.fleet.gather import Gathering
+    from fairledger.fleet.roster import VARIANT
     from fairledger.fleet.table import table_text
     from fairledger.storage.files import write_file
+    from fairledger.storage.looking import is_there
 
-    lane = Lane(options.draft, options.variant, Wishes(asked=asked_of(options)))
-    prepared = lane.prepared
-    rows = [gather(prepared, path, asked_of(options)) for path in options.files]
+    if is_there(options.out) and not options.replace:
+        from fairledger.model.errors import RefusedError
+
+        raise RefusedError("the file exists already", file=str(options.out), remedy="allow it with --replace")
+    gathering = Gathering(options.draft, options.variant, asked_of(options), options.variant_for)
+    rows = [gathering.take(path) for path in options.files]
     good = [one for one in rows if not one.trouble]
-    head = [name for name in prepared.blanks if any(one.values.get(name) != prepared.usual.get(name) for one in good)]
+    prepared = gathering.lanes[0].prepared
+    blanks = dict.fromkeys(name for lane in gathering.lanes for name in lane.prepared.blanks)
+    head = [name for name in blanks if any(one.values.get(name) != prepared.usual.get(name) for one in good)]
     if good:
-        cells = [[one.values.get(name, "") for name in head] for one in good]
-        text = table_text(head, cells)
-        private = any(name in lane.secret for name in head)
+        varied = any(one.variant for one in good)
+        cells = [[*([one.variant] if varied else []), *(one.values.get(name, "") for name in head)] for one in good]
+        text = table_text([*([VARIANT] if varied else []), *head], cells)
+        private = any(name in lane.secret for name in head for lane in gathering.lanes)
+        gathering.keep()
         write_file(options.out, text.encode(), replace=options.replace, private=private)
-    show_gathered(rows, options.out if good else None, console)
+    show_gathered(rows, options.out if good else None, gathering.made, options.draft, console)
     return Status.DONE if len(good) == len(rows) else Status.FINDINGS
 
 
