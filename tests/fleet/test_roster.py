@@ -318,3 +318,32 @@ def test_a_script_that_is_called_no_more_goes_with_the_file_that_called_it(progr
     assert len(gone) == 1
     assert f"took away, which only the replaced files called: {gone.pop()}" in re.sub(r"\s+", " ", told)
     assert "left the table" not in told
+
+
+def test_a_variant_is_made_of_what_a_file_says_otherwise_and_writes_that_file(program):
+    program.file("gate.toml", GATE)
+    program.file("t.csv", GOOD + "03,192.0.2.33\n")
+    program("roster", "write", "gate.toml", "t.csv", ROOT_PW="Heron-4-x")
+    files = [program.folder / f"out/lmr-gate-{at}/ks.cfg" for at in ("01", "02", "03")]
+    for path in files[1:]:
+        path.write_text(path.read_text().replace("Etc/UTC", "Europe/Oslo") + "\nskipx\n")
+    files[2].write_text(files[2].read_text().replace("--name=", "--oops="))
+    said = [path.read_text() for path in files]
+    names = [str(path) for path in files]
+    done = program("roster", "gather", "gate.toml", *names, "--out", "g.csv", "--variant-for", "oslo")
+    assert "gate.toml has a variant oslo now, for 2 of them" in done.stdout
+    assert "Heron" not in (program.folder / "gate.toml").read_text()
+    assert (program.folder / "g.csv").read_text().splitlines()[0].split(",")[0] == "variant"
+    program("roster", "write", "gate.toml", "g.csv", "--out", "again", ROOT_PW="Heron-4-x")
+    for at, text in zip(("01", "02", "03"), said, strict=True):
+        again = (program.folder / f"again/lmr-gate-{at}/ks.cfg").read_text()
+        assert sorted(filter(None, again.splitlines())) == sorted(filter(None, text.splitlines()))
+    # a name that is taken, and a draft that stays as it is where nothing is to be said
+    before = (program.folder / "gate.toml").read_text()
+    program("roster", "gather", "gate.toml", *names[:1], "--out", "h.csv", "--variant-for", "more")
+    assert (program.folder / "gate.toml").read_text() == before
+    files[0].write_text(said[0] + "\neula --agreed\n")
+    told = program(
+        "roster", "gather", "gate.toml", names[0], "--out", "i.csv", "--variant-for", "oslo", status=2
+    ).stderr
+    assert "has a variant 'oslo' already" in told

@@ -54,7 +54,8 @@ class Judge:
         """The machines' names, where only some of them are wanted."""
         self.clashing: set[int] = set()
         """Rows that another one clashes with that came later: nobody knows which of them is meant."""
-        self._good: set[int] = set()
+        self._good = bytearray()
+        """Of each row, whether it is good by itself."""
         self._seen: dict[int, int] = {}
         """The row of each thing that must be one machine's own, by a digest of what it is."""
 
@@ -67,7 +68,8 @@ class Judge:
             if self.keep_names and looked.name:
                 self.names.add(looked.name)
             if looked.good and not clashes:
-                self._good.add(looked.number)
+                self._good.extend(bytes(looked.number - len(self._good) + 1))
+                self._good[looked.number] = 1
                 yield looked
         for fault in [one for one in self.roster.table.faults if self.roster.mine(one.number)]:
             finding = Finding("row-malformed", Severity.ERROR, fault.told, fault.hint, file=self.file, line=fault.line)
@@ -79,14 +81,14 @@ class Judge:
         """The table's name."""
         return self.roster.table.file
 
-    @property
-    def good(self) -> set[int]:
-        """The rows that can be written, once all were judged."""
-        return self._good - self.clashing
+    def good(self, number: int) -> bool:
+        """Whether a row can be written, once all were judged."""
+        return number < len(self._good) and bool(self._good[number]) and number not in self.clashing
 
     def judged(self) -> Judged:
         """All that was found."""
-        return Judged(tuple(self.notes), self.rows, len(self.good), self.silenced, str(self.roster.draft))
+        machines = sum(self._good) - sum(1 for one in self.clashing if one < len(self._good) and self._good[one])
+        return Judged(tuple(self.notes), self.rows, machines, self.silenced, str(self.roster.draft))
 
     def _rows(self) -> Iterator[Row]:
         for row in self.roster.rows():

@@ -30,7 +30,7 @@ def unfit(name: str) -> str:
         return "Windows takes it for a device"
     if len(name.encode("utf-8", "surrogatepass")) > MOST_BYTES:
         return f"it is longer than {MOST_BYTES} bytes"
-    if any(unicodedata.category(sign) in ("Cc", "Cs", "Cf") for sign in name):
+    if not name.isascii() and any(unicodedata.category(sign) in ("Cc", "Cs", "Cf") for sign in name):
         return "it holds a character that nobody sees"
     return ""
 

@@ -86,22 +86,22 @@ class Writing:
         wanted = set(self.how.only)
         with Crew(self.hands, self.how.workers) as crew:
             judge = Judge(self.roster, crew, keep_names=bool(wanted))
-            good = set()
+            named = set()
             for one in judge.run():
-                if not wanted or one.name in wanted:
-                    good.add(one.number)
+                if one.name in wanted:
+                    named.add(one.number)
                 self.progress("checked", judge.rows, 0)
-            good -= judge.clashing
             judged = judge.judged()
+            good = _Good(judge, named if wanted else None, judged.machines)
             missing = tuple(sorted(wanted - judge.names)) if wanted else ()
-            if missing or (judged.errors and not self.how.keep_going) or not good:
+            if missing or (judged.errors and not self.how.keep_going) or not len(good):
                 return Outcome(judged, missing=missing)
             self._examine(crew, good)
             ready_folder(manifest_in(self.out))
             with alone_in(real(self.out), shared=self.shard != WHOLE):
                 return self._written(crew, judged, good)
 
-    def _examine(self, crew: Crew, good: Collection[int]) -> None:
+    def _examine(self, crew: Crew, good: _Good) -> None:
         """Sees that everything can be written before the first file is."""
         known = set()
         for row in self._rows(good):
@@ -114,7 +114,7 @@ class Writing:
         for at, _ in enumerate(crew.each(examine, self._rows(good)), 1):
             self.progress("looked at", at, len(good))
 
-    def _written(self, crew: Crew, judged: Judged, good: Collection[int]) -> Outcome:
+    def _written(self, crew: Crew, judged: Judged, good: _Good) -> Outcome:
         record = Written(self.out, self.shard)
         record.ready()
         if self.how.flat and self.shard == WHOLE:
@@ -154,7 +154,7 @@ class Writing:
             judged, wrote, at - wrote, names, pruned, taken, done=True, manifest=str(manifest_in(self.out, self.shard))
         )
 
-    def _rows(self, good: Collection[int]) -> Iterator[Row]:
+    def _rows(self, good: _Good) -> Iterator[Row]:
         return (row for row in self.roster.rows() if row.number in good)
 
     def _head(self, judged: Judged) -> Head | None:
@@ -188,6 +188,21 @@ class Writing:
         return tuple(taken)
 
 
+class _Good:
+    """The rows that are to be written."""
+
+    def __init__(self, judge: Judge, among: Collection[int] | None, machines: int) -> None:
+        self._judge = judge
+        self._among = among
+        self._count = machines if among is None else sum(map(judge.good, among))
+
+    def __contains__(self, number: int) -> bool:
+        return self._judge.good(number) and (self._among is None or number in self._among)
+
+    def __len__(self) -> int:
+        return self._count
+
+
 class _Manifest:
     """A manifest as it comes about: its lines wait in a file, so that memory holds a number for each."""
 
@@ -196,11 +211,13 @@ class _Manifest:
         self._lines = lines
         self._head = head
         self._files: set[int] = set()
+        self._before = is_there(path)
 
     def add(self, entries: Iterable[tuple[str, str]]) -> None:
         """Files of a machine, with their lines."""
         for file, line in entries:
-            self._files.add(hash(file))
+            if self._before:
+                self._files.add(hash(file))
             self._lines.write(line.encode())
 
     def others(self) -> list[Entry]:
