@@ -7,6 +7,7 @@ import shutil
 import subprocess
 import sys
 import tempfile
+import tomllib
 from pathlib import Path
 
 SHOTS = {
@@ -25,7 +26,7 @@ SHOTS = {
     "explain": ("stations", "explain elsewhere.ks"),
     "show-gateway": ("stations", "show gate.toml"),
     "check-gateway": ("stations", "check broken.ks"),
-    "roster": ("stations", "roster check gate.toml gates.csv"),
+    "roster": ("stations", "roster write gate.toml stations.csv --keep-going --out again"),
     "demo": (".", "demo --out again"),
 }
 """Name of the picture, folder of the demo, command line."""
@@ -47,8 +48,12 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as name:
         demo = Path(name) / "demo"
         subprocess.run([program, "demo", "--out", str(demo)], capture_output=True, check=True)
+        secrets = tomllib.loads((pictures.parents[1] / "examples" / "demo.toml").read_text(encoding="utf-8"))[
+            "environment"
+        ]
         environment = {
             **os.environ,
+            **secrets,
             "SHOT_FONT": "9",
             "PATH": f"{Path(program).parent}{os.pathsep}{os.environ['PATH']}",
         }

@@ -79,7 +79,9 @@ def show(judged: Judged, file: str, console: Console) -> None:
         if count > MOST_OF_A_KIND:
             console.say(console.style(f"  ... and {count - MOST_OF_A_KIND:,} more of the kind [{rule}]", "dim"))
     if drafts:
-        quiet = f"{sum(drafts.values())} pieces of advice on drafts and profiles: fairledger check {judged.draft}"
+        count = sum(drafts.values())
+        words = _ONE[Severity.ADVICE] if count == 1 else _PLURAL[Severity.ADVICE]
+        quiet = f"{count:,} {words} on drafts and profiles: fairledger check {' '.join(judged.drafts[:5])}"
         console.paragraph(f"advice   {quiet}", indent="  ", hang="           ", style="dim")
     console.paragraph(verdict(judged), indent="  ", style=_manner(judged))
 

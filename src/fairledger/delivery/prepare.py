@@ -131,7 +131,8 @@ class Prepared:
     def same_secrets(self) -> bool:
         """Whether no value that is filled in changes which secrets there are, and whose."""
         holes = [hole for cast in self.casts for hole in cast.holes if isinstance(hole.value, SecretRef)]
-        return not any(blanks_of(hole.value) or _open(hole.block.children) for hole in holes)
+        blocks = {id(hole.block): hole.block for hole in holes}.values()
+        return not any(blanks_of(hole.value) for hole in holes) and not any(_open(one.children) for one in blocks)
 
     def _left_out(self, _block: Block, way: tuple[Node, ...], value: Scalar) -> Scalar:
         return LEFT_OUT if value and (isinstance(value, SecretRef) or id(way[-1]) in self.secret_seats) else value

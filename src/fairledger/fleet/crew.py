@@ -17,12 +17,11 @@ from typing import Any, Self, TypeVar
 
 from msgspec import Struct
 
+from fairledger.fleet.keys import Keys
 from fairledger.fleet.roster import Roster, Wishes
 from fairledger.fleet.table import Row, Table
 from fairledger.model.errors import RefusedError
 from fairledger.model.finding import Finding
-from fairledger.profiles.secrets import Secrets
-from fairledger.profiles.seed import Seeds
 
 T = TypeVar("T")
 AT_ONCE = 100
@@ -36,9 +35,9 @@ _AHEAD = 3
 class Hands:
     """What work on rows is done with."""
 
-    def __init__(self, roster: Roster, secrets: Secrets | None = None, kept: Any = None) -> None:
+    def __init__(self, roster: Roster, keys: Keys | None = None, kept: Any = None) -> None:
         self.roster = roster
-        self.secrets = secrets
+        self.keys = keys
         self.kept = kept
         """What a kind of work needs besides; it goes to every helper, once."""
         self.own: dict[str, Any] = {}
@@ -46,8 +45,8 @@ class Hands:
 
     def spec(self) -> Spec:
         """How another process gets the same."""
-        roster, seeds = self.roster, self.secrets.seeds if self.secrets is not None else None
-        seeded = (seeds.folder, seeds.given, seeds.own_salt) if seeds is not None else None
+        roster = self.roster
+        seeded = (self.keys.seed, self.keys.own_salt) if self.keys is not None else None
         return Spec(roster.draft, roster.table.file, roster.table.head, roster.wishes, seeded, self.kept)
 
 
@@ -58,17 +57,14 @@ class Spec(Struct, frozen=True):
     file: str
     head: tuple[str, ...]
     wishes: Wishes
-    seeded: tuple[Path, str | None, bool] | None
+    seeded: tuple[str | None, bool] | None
     kept: Any
 
     def hands(self) -> Hands:
         """Such hands; their table has no rows."""
         roster = Roster(self.draft, Table(self.file, self.head, lambda: iter(())), self.wishes)
-        secrets = None
-        if self.seeded is not None:
-            folder, given, own_salt = self.seeded
-            secrets = Secrets(folder, None, Seeds(folder, given, own_salt=own_salt))
-        return Hands(roster, secrets, self.kept)
+        keys = Keys(None, self.seeded[0], own_salt=self.seeded[1]) if self.seeded is not None else None
+        return Hands(roster, keys, self.kept)
 
 
 class News(Struct, frozen=True):
@@ -136,8 +132,8 @@ class Crew:
         made, news = future.result()
         for key, findings in news.always.items():
             self.hands.roster.meet(key, findings)
-        if self.hands.secrets is not None:
-            self.hands.secrets.outside += [one for one in news.outside if one not in self.hands.secrets.outside]
+        if self.hands.keys is not None:
+            self.hands.keys.heard(news.outside)
         yield from zip(packet, made, strict=True)
 
     def _ready(self, workers: int) -> ProcessPoolExecutor:
@@ -183,4 +179,4 @@ def _packet(work: Work[T], rows: list[Row]) -> tuple[list[T], News]:
     told = hands.own.setdefault("told", {})
     always = {key: found for key, found in hands.roster.met() if told.get(key) != found}
     told |= always
-    return made, News(always, tuple(hands.secrets.outside) if hands.secrets is not None else ())
+    return made, News(always, hands.keys.outside if hands.keys is not None else ())

@@ -26,8 +26,8 @@ class Judged(Struct, frozen=True):
     machines: int
     """The rows that come to a machine without an error."""
     silenced: int = 0
-    draft: str = ""
-    """The draft that rows fill which name none."""
+    drafts: tuple[str, ...] = ()
+    """The drafts that rows fill."""
 
     @property
     def errors(self) -> bool:
@@ -88,7 +88,8 @@ class Judge:
     def judged(self) -> Judged:
         """All that was found."""
         machines = sum(self._good) - sum(1 for one in self.clashing if one < len(self._good) and self._good[one])
-        return Judged(tuple(self.notes), self.rows, machines, self.silenced, str(self.roster.draft))
+        drafts = tuple(dict.fromkeys(lane.prepared.draft.file for lane in self.roster.lanes))
+        return Judged(tuple(self.notes), self.rows, machines, self.silenced, drafts)
 
     def _rows(self) -> Iterator[Row]:
         for row in self.roster.rows():

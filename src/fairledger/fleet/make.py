@@ -17,6 +17,7 @@ from fairledger.fleet.record import WHOLE, Entry, Shard, Written
 from fairledger.fleet.roster import Lane, Machine
 from fairledger.fleet.table import Row
 from fairledger.model.errors import RefusedError
+from fairledger.profiles.secrets import Secrets
 from fairledger.storage.files import read_bytes
 from fairledger.storage.looking import inside, is_file, is_folder, is_there
 from fairledger.storage.together import Piece, swept, write_together
@@ -67,7 +68,7 @@ def examine(hands: Hands, rows: list[Row]) -> list[None]:
         paths = [job.out / _place(job, machine, one) for one in prepared.names]
         if id(machine.lane) in known and not any(map(is_there, paths)):
             continue  # nothing is there that could be edited, and its secrets are those of the machine before
-        for path, one in zip(paths, made(prepared, machine.values, hands.secrets), strict=True):
+        for path, one in zip(paths, made(prepared, machine.values, _secrets(hands, machine)), strict=True):
             if not job.replace and is_there(path) and not _holds(path, one.data):
                 if record.untouched(path.relative_to(job.out).as_posix(), read_bytes(path)):
                     continue
@@ -86,7 +87,7 @@ def write(hands: Hands, rows: list[Row]) -> list[Done]:
     packet = []
     for row in rows:
         machine = hands.roster.machine(row, judge=False)
-        files = made(machine.lane.prepared, machine.values, hands.secrets)
+        files = made(machine.lane.prepared, machine.values, _secrets(hands, machine))
         places = [_place(job, machine, one.name) for one in files]
         pieces = [Piece(job.out / place, one.data, one.private) for place, one in zip(places, files, strict=True)]
         changed = [at for at, one in enumerate(pieces) if not _holds(one.path, one.data)]
@@ -104,6 +105,10 @@ def write(hands: Hands, rows: list[Row]) -> list[Done]:
         entries = [_entry(hands, machine, one, place) for one, place in zip(files, places, strict=True)]
         out.append(Done(bool(changed), tuple([(one.file, one.line()) for one in entries])))
     return out
+
+
+def _secrets(hands: Hands, machine: Machine) -> Secrets | None:
+    return hands.keys.of(machine.lane.prepared.draft.path) if hands.keys is not None else None
 
 
 def _place(job: Job, machine: Machine, file: str) -> str:

@@ -14,13 +14,13 @@ from msgspec.structs import replace
 
 from fairledger.fleet.crew import Crew, Hands
 from fairledger.fleet.judge import Judge, Judged
+from fairledger.fleet.keys import Keys
 from fairledger.fleet.make import Job, examine, write
 from fairledger.fleet.record import WHOLE, Entry, Head, Written, entry_of, is_ours, manifest_in, read_entries
 from fairledger.fleet.roster import Roster
 from fairledger.fleet.table import Row
 from fairledger.model.errors import LedgerError, WrongUseError
 from fairledger.model.finding import Severity
-from fairledger.profiles.secrets import Secrets
 from fairledger.storage.files import alone_in, read_bytes, ready_folder, write_file
 from fairledger.storage.looking import entries, is_file, is_folder, is_there, real
 from fairledger.storage.together import swept
@@ -65,7 +65,7 @@ class Outcome(Struct, frozen=True):
 class Writing:
     """Writes the machines of a roster below a folder."""
 
-    def __init__(self, roster: Roster, out: Path, how: How, secrets: Secrets, progress: Progress | None = None) -> None:
+    def __init__(self, roster: Roster, out: Path, how: How, keys: Keys, progress: Progress | None = None) -> None:
         self.roster = roster
         self.out = out
         self.how = how
@@ -74,7 +74,7 @@ class Writing:
             told = "a part of the rows does not tell which machines have left the table"
             raise WrongUseError(told, remedy="write the whole table with --prune, or join the parts first")
         self.job = Job(out=out, flat=how.flat, replace=how.replace, shard=self.shard)
-        self.hands = Hands(roster, secrets, self.job)
+        self.hands = Hands(roster, keys, self.job)
         self.progress = progress or (lambda _what, _done, _of: None)
 
     def run(self) -> Outcome:
@@ -109,7 +109,7 @@ class Writing:
             if lane not in known:  # here, where somebody can be asked and a seed can be made
                 known.add(lane)
                 examine(self.hands, [row])
-        if self.hands.secrets is not None and self.hands.secrets.asked:
+        if self.hands.keys is not None and self.hands.keys.asked:
             crew.alone()  # nobody is there to be asked in another process
         for at, _ in enumerate(crew.each(examine, self._rows(good)), 1):
             self.progress("looked at", at, len(good))

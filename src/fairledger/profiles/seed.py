@@ -45,7 +45,7 @@ class Seeds:
         """
         if given is not None and not _SEED.fullmatch(given):
             raise WrongUseError(f"{given!r} is no seed", remedy="a seed has 32 digits of 0-9 and a-f")
-        self.folder, self.given = folder, given
+        self.folder = folder
         self._seed = given
         self.own_salt = own_salt
         self.made: Path | None = None

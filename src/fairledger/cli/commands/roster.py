@@ -197,9 +197,8 @@ def _show(options: argparse.Namespace, console: Console) -> int:
 
 
 def _write(options: argparse.Namespace, console: Console) -> int:
+    from fairledger.fleet.keys import Keys
     from fairledger.fleet.write import How, Writing
-    from fairledger.profiles.secrets import Secrets
-    from fairledger.profiles.seed import Seeds
 
     how = How(
         flat=options.flat,
@@ -209,15 +208,14 @@ def _write(options: argparse.Namespace, console: Console) -> int:
         only=tuple(options.names),
         workers=_workers(options),
     )
-    seeds = Seeds(options.draft.parent, options.seed, own_salt=options.own_salt)
-    secrets = Secrets(options.draft.parent, console.asker(twice=True), seeds)
+    keys = Keys(console.asker(twice=True), options.seed, own_salt=options.own_salt)
     progress = _progress(console)
-    outcome = Writing(_roster(options), options.out, how, secrets, progress).run()
+    outcome = Writing(_roster(options), options.out, how, keys, progress).run()
     progress("wrote", 1, 1)
-    for where in secrets.outside:
+    for where in keys.outside:
         console.note(f"a secret was read from outside of the draft's folder: {where}")
-    if seeds.made is not None:
-        console.note(f"made {seeds.made}: the salts of hashes come from it; keep it under version control")
+    for path in keys.made:
+        console.note(f"made {path}: the salts of hashes come from it; keep it under version control")
     return _told(outcome, options, console)
 
 
