@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hmac
-import json
 from collections.abc import Callable, Iterable, Iterator
 from hashlib import sha256
 from pathlib import Path
@@ -72,9 +71,7 @@ class Entry(Struct, frozen=True, omit_defaults=True):
 
     def line(self) -> str:
         """The entry as a line of JSON."""
-        told = {name: getattr(self, name) for name in self.__struct_fields__[:8]}
-        told |= {"left": True} if self.left else {}
-        return json.dumps(told | ({"own": self.own} if self.own else {}), ensure_ascii=True) + "\n"
+        return msgspec.json.encode(self).decode() + "\n"
 
 
 class Head(Struct, frozen=True):
