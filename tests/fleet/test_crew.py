@@ -188,3 +188,11 @@ def test_the_cluster_of_the_docs_writes_all_parts(gates):
     assert done.returncode == 0, done.stderr
     assert done.stdout.count("wrote 3 machines") == 8
     assert "8 shards, 24 rows, 24 machines" in done.stdout
+
+
+def test_named_machines_are_written_whatever_is_wrong_with_others_but_not_what_clashes(gates):
+    gates.file("t.csv", table(4, "x y,10.0.0.9", "00009,10.0.0.3"))
+    gates("roster", "write", "gate.toml", "t.csv", "lmr-gate-00001", "--out", "out", "lmr-gate-00000")
+    assert {path.parent.name for path in gates.folder.rglob("ks.cfg")} == {"lmr-gate-00000", "lmr-gate-00001"}
+    for name in ("lmr-gate-00002", "lmr-gate-00009"):
+        assert "machine-twice" in gates("roster", "write", "gate.toml", "t.csv", name, status=1).stdout

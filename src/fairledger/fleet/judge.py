@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from contextlib import suppress
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from fairledger.fleet.crew import Crew, Hands
 from fairledger.fleet.look import Looked, clashing, look, wrong
@@ -43,15 +44,15 @@ class Judged(Struct, frozen=True):
 class Judge:
     """Goes through a roster once. What it remembers of a row is a number for each thing that must be its own."""
 
-    def __init__(self, roster: Roster, crew: Crew | None = None, *, keep_names: bool = False) -> None:
+    def __init__(self, roster: Roster, crew: Crew | None = None, wanted: Collection[str] = ()) -> None:
         self.roster = roster
         self.crew = crew or Crew(Hands(roster))
-        self.keep_names = keep_names
+        self.wanted = wanted
         self.notes: list[Noted] = []
         self.rows = 0
         self.silenced = 0
-        self.names: set[str] = set()
-        """The machines' names, where only some of them are wanted."""
+        self.named: dict[int, str] = {}
+        """The rows of those machines that are wanted, where only some are."""
         self.clashing: set[int] = set()
         """Rows that another one clashes with that came later: nobody knows which of them is meant."""
         self._good = bytearray()
@@ -65,8 +66,8 @@ class Judge:
             clashes = list(self._clashes(row, looked))
             self.notes += [*looked.notes, *clashes]
             self.silenced += looked.silenced
-            if self.keep_names and looked.name:
-                self.names.add(looked.name)
+            if looked.name in self.wanted:
+                self.named[looked.number] = looked.name
             if looked.good and not clashes:
                 self._good.extend(bytes(looked.number - len(self._good) + 1))
                 self._good[looked.number] = 1
@@ -90,6 +91,17 @@ class Judge:
         machines = sum(self._good) - sum(1 for one in self.clashing if one < len(self._good) and self._good[one])
         drafts = tuple(dict.fromkeys(lane.prepared.draft.file for lane in self.roster.lanes))
         return Judged(tuple(self.notes), self.rows, machines, self.silenced, drafts)
+
+    def judged_of_wanted(self) -> Judged:
+        """What was found of the wanted machines, and of no other row."""
+        whole = self.judged()
+        notes = [one for one in whole.notes if one.row is None or one.row in self.named]
+        for row in sorted(self.clashing & self.named.keys()):
+            told = "another row has something that must be this machine's own"
+            finding = Finding("machine-twice", Severity.ERROR, told, "roster check names it", file=self.file)
+            notes.append(Noted(finding, row))
+        machines = sum(map(self.good, self.named))
+        return replace(whole, notes=tuple(notes), rows=len(self.named), machines=machines)
 
     def _rows(self) -> Iterator[Row]:
         for row in self.roster.rows():

@@ -85,15 +85,12 @@ class Writing:
         """
         wanted = set(self.how.only)
         with Crew(self.hands, self.how.workers) as crew:
-            judge = Judge(self.roster, crew, keep_names=bool(wanted))
-            named = set()
-            for one in judge.run():
-                if one.name in wanted:
-                    named.add(one.number)
+            judge = Judge(self.roster, crew, wanted)
+            for _ in judge.run():
                 self.progress("checked", judge.rows, 0)
-            judged = judge.judged()
-            good = _Good(judge, named if wanted else None, judged.machines)
-            missing = tuple(sorted(wanted - judge.names)) if wanted else ()
+            judged = judge.judged_of_wanted() if wanted else judge.judged()
+            good = _Good(judge, judge.named if wanted else None, judged.machines)
+            missing = tuple(sorted(wanted - {*judge.named.values()}))
             if missing or (judged.errors and not self.how.keep_going) or not len(good):
                 return Outcome(judged, missing=missing)
             self._examine(crew, good)
