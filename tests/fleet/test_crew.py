@@ -10,6 +10,7 @@ import subprocess
 import sys
 import time
 from pathlib import Path
+from types import SimpleNamespace
 
 import pytest
 
@@ -17,10 +18,10 @@ from fairledger.fleet.crew import Crew, Hands
 from fairledger.fleet.judge import Judge
 from fairledger.fleet.opening import open_table
 from fairledger.fleet.roster import Roster, Wishes
-from fairledger.model.errors import ContentError, LedgerError, RefusedError
+from fairledger.model.errors import ChangedError, ContentError, LedgerError, RefusedError
 from fairledger.model.finding import Finding, Severity
 
-from .test_roster import GATE, tree
+from .test_roster import GATE, GOOD, tree
 
 PASSWORD = {"ROOT_PW": "Heron-4-x"}
 DOCS = Path(__file__).parents[2] / "docs" / "rosters.md"
@@ -196,3 +197,14 @@ def test_named_machines_are_written_whatever_is_wrong_with_others_but_not_what_c
     assert {path.parent.name for path in gates.folder.rglob("ks.cfg")} == {"lmr-gate-00000", "lmr-gate-00001"}
     for name in ("lmr-gate-00002", "lmr-gate-00009"):
         assert "machine-twice" in gates("roster", "write", "gate.toml", "t.csv", name, status=1).stdout
+
+
+def test_a_draft_that_changes_meanwhile_is_told(tmp_path, monkeypatch):
+    monkeypatch.setattr("fairledger.fleet.crew.sys", SimpleNamespace(platform="darwin"))  # helpers begin anew there
+    (tmp_path / "gate.toml").write_text(GATE)
+    (tmp_path / "t.csv").write_text(GOOD)
+    roster = Roster(tmp_path / "gate.toml", open_table(tmp_path / "t.csv"), Wishes())
+    roster.lane(next(iter(roster.rows())))
+    (tmp_path / "gate.toml").write_text(GATE + "# later\n")
+    with Crew(Hands(roster), 2) as crew, pytest.raises(ChangedError, match="changed while it was worked on"):
+        list(Judge(roster, crew).run())

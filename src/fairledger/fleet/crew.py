@@ -20,7 +20,7 @@ from msgspec import Struct
 from fairledger.fleet.keys import Keys
 from fairledger.fleet.roster import Roster, Wishes
 from fairledger.fleet.table import Row, Table
-from fairledger.model.errors import RefusedError
+from fairledger.model.errors import ChangedError, RefusedError
 from fairledger.model.finding import Finding
 
 T = TypeVar("T")
@@ -72,6 +72,8 @@ class News(Struct, frozen=True):
 
     always: dict[tuple[str, str], frozenset[Finding]]
     """What every row had so far, by drafts and their variants."""
+    sources: dict[tuple[str, str], tuple[tuple[str, str], ...]]
+    """What its drafts were made of, each with its SHA-256."""
     outside: tuple[str, ...]
     """Files outside of the draft's folder from which secrets came."""
 
@@ -132,6 +134,11 @@ class Crew:
         made, news = future.result()
         for key, findings in news.always.items():
             self.hands.roster.meet(key, findings)
+        ours = dict(self.hands.roster.sources()) if news.sources else {}
+        for key, sources in news.sources.items():
+            if ours.get(key, sources) != sources:
+                told = "a draft, or a profile of it, changed while it was worked on"
+                raise ChangedError(told, file=sources[0][0], remedy="run it again")
         if self.hands.keys is not None:
             self.hands.keys.heard(news.outside)
         yield from zip(packet, made, strict=True)
@@ -179,4 +186,7 @@ def _packet(work: Work[T], rows: list[Row]) -> tuple[list[T], News]:
     told = hands.own.setdefault("told", {})
     always = {key: found for key, found in hands.roster.met() if told.get(key) != found}
     told |= always
-    return made, News(always, hands.keys.outside if hands.keys is not None else ())
+    known: dict[tuple[str, str], tuple[tuple[str, str], ...]] = hands.own.setdefault("sources", {})
+    sources = {key: found for key, found in hands.roster.sources() if key not in known}
+    known |= sources
+    return made, News(always, sources, hands.keys.outside if hands.keys is not None else ())

@@ -10,6 +10,7 @@ from typing import Any
 from msgspec import Struct
 from msgspec.structs import replace
 
+from fairledger.authoring.secrecy import holds_secret
 from fairledger.delivery.prepare import Prepared
 from fairledger.exchange.compare import Comparison, compare
 from fairledger.fleet.roster import Lane, Wishes
@@ -114,13 +115,15 @@ class Gathering:
         """The file as a variant of its own; None where that does not write it."""
         prepared, name = self.lanes[0].prepared, self.wanted[0]
         more = variant_text(prepared, row.values, read(prepared, path, self.wishes.asked), name)
-        added = f"{self.added}\n{more}" if more else self.added
+        if not more or holds_secret(more):  # nothing else than the order of things, or what belongs into no draft
+            return None
+        added = f"{self.added}\n{more}"
         try:
             lane = Lane(self.draft, name, self.wishes, _ended(self.text, added).encode())
             again = replace(gather(lane.prepared, path, self.wishes.asked), variant=name)
         except LedgerError:
             return None
-        if again.trouble or not more:
+        if again.trouble:
             return None
         self.added = added
         self.lanes.append(lane)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hmac
 from collections.abc import Callable, Iterable, Iterator
+from contextlib import suppress
 from hashlib import sha256
 from pathlib import Path
 from secrets import token_bytes, token_hex
@@ -144,9 +145,10 @@ class Written:
         if self._known is None:
             self._known = []
             for path in (one for one in entries(self._folder) if one.name.startswith(_WRITTEN)):
-                key = _key_of(path)
-                if key:
-                    self._known.append((key, {hash(line) for line in _lines_of(path)}))
+                with suppress(FileTroubleError):  # another part may put its logs together meanwhile
+                    key = _key_of(path)
+                    if key:
+                        self._known.append((key, {hash(line) for line in _lines_of(path)}))
         return any(hash(f"{_digest(key, data)} {file}") in lines for key, lines in self._known)
 
     def note(self, files: Iterable[tuple[str, bytes]]) -> None:

@@ -227,6 +227,10 @@ class Roster:
             if isinstance(lane, Lane) and lane.met is not None:
                 yield key, lane.met
 
+    def sources(self) -> Iterator[tuple[tuple[str, str], tuple[tuple[str, str], ...]]]:
+        """By drafts and variants, what each was made of, with its SHA-256."""
+        return ((key, lane.prepared.sources) for key, lane in self._lanes.items() if isinstance(lane, Lane))
+
     def meet(self, key: tuple[str, str], findings: frozenset[Finding]) -> None:
         """Notes what every row of a draft and a variant had that somebody else looked at."""
         lane = self._lanes.get(key)

@@ -114,7 +114,7 @@ class Writing:
     def _written(self, crew: Crew, judged: Judged, good: _Good) -> Outcome:
         record = Written(self.out, self.shard)
         record.ready()
-        if self.how.flat and self.shard == WHOLE:
+        if self.shard == WHOLE:
             swept(self.out)
         wrote = at = 0
         with tempfile.TemporaryFile(dir=self.out) as lines:

@@ -27,6 +27,8 @@ class Target(Struct, frozen=True, kw_only=True):
     """Editions that are supported until another day than the rest, with that day."""
     image_prefix: str = ""
     """With what the names of all its images begin."""
+    image_build: str = ""
+    """The build that images of its media name, where that is another: those of the release that it is an update of."""
     released: str = ""
     """Year and month."""
     sure: bool = True
@@ -44,6 +46,11 @@ class Target(Struct, frozen=True, kw_only=True):
     """What its recovery system wants, with the room that its updates need."""
     firmware: tuple[str, ...] = ()
     """The kinds of firmware from which it starts; empty means all."""
+
+    @property
+    def image_builds(self) -> tuple[str, ...]:
+        """The builds that an image of it may name."""
+        return (self.build, self.image_build) if self.image_build else (self.build,)
 
     @property
     def images(self) -> dict[str, str]:

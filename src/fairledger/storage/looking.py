@@ -59,6 +59,14 @@ def inside(folder: Path, place: str) -> bool:
     return True
 
 
+def size_of(path: Path) -> int:
+    """How many bytes a file has. Raises `FileTroubleError`."""
+    try:
+        return path.stat().st_size
+    except OSError as error:
+        raise trouble(path, error) from error
+
+
 def others_may_read(path: Path) -> bool:
     """Whether anybody but its owner may read a file, as far as the system has such rights."""
     return os.name == "posix" and bool(_mode(path) & 0o077)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 import tempfile
 from collections.abc import Callable, Iterable, Sequence
 from contextlib import suppress
@@ -11,8 +12,11 @@ from pathlib import Path
 from msgspec import Struct
 
 from fairledger.model.errors import RefusedError
+from fairledger.model.pattern import pattern
 from fairledger.storage.files import UNFINISHED, into_place, new_mode, ready_folder
 from fairledger.storage.looking import entries, is_folder, is_there, trouble
+
+_OURS = pattern(rf"\..+\.[a-z0-9_]{{8}}{UNFINISHED}", re.DOTALL)
 
 
 class Piece(Struct, frozen=True):
@@ -72,7 +76,7 @@ def write_together(
 def swept(folder: Path) -> None:
     """Takes away what a run that was cut short has left unfinished. Raises `FileTroubleError`."""
     for path in entries(folder, UNFINISHED):
-        if path.name.startswith("."):
+        if _OURS.fullmatch(path.name):
             path.unlink(missing_ok=True)
 
 

@@ -1,0 +1,1 @@
+"""What a medium is and holds."""
