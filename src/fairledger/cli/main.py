@@ -26,7 +26,7 @@ COMMANDS = {
     "check": "check drafts, profiles and answer files",
     "write": "write the answer file, rightly named",
     "roster": "many machines from one draft: new, check, show, write, gather",
-    "medium": "what an image file is and holds",
+    "medium": "what a medium is and holds: a disc, a folder, an image file",
     "questions": "what the installer asks, and what answers it",
     "explain": "what an answer file will do to a machine, in plain sentences",
     "rule": "the rules that check knows, explained",

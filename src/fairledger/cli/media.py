@@ -6,17 +6,30 @@ from typing import Any
 
 from fairledger.catalog.targets import target_named
 from fairledger.cli.console import Console
-from fairledger.media.medium import Held, Medium
-from fairledger.model.showing import visible
+from fairledger.media.medium import IMAGE_FILE, Held, Medium
+from fairledger.model.showing import discreet, visible, without_addressed
 
 _UNITS = ("bytes", "KiB", "MiB", "GiB", "TiB")
+MOST_ENTRIES = 12
 
 
 def as_json(medium: Medium) -> dict[str, Any]:
     """All of it; what nobody knows is null."""
     system = medium.system
+    whole = medium.kind != IMAGE_FILE
+    about = {"path": str(medium.path), "kind": medium.kind, "label": medium.label, "size": medium.size}
+    starts = [{"firmware": how, "file": file} for how, file in medium.starts]
+    entries = [
+        {
+            "file": one.file,
+            "title": one.title,
+            "arguments": _bare(one.arguments),
+            "answers": _bare(one.answers) or None,
+        }
+        for one in medium.entries
+    ]
     return {
-        "medium": {"path": str(medium.path), "kind": medium.kind, "label": None, "size": medium.size, "boots": None},
+        "medium": {**about, "boots": list(medium.boots) if whole else None, "starts": starts if whole else None},
         "system": {
             "family": system.family,
             "target": system.target,
@@ -25,43 +38,55 @@ def as_json(medium: Medium) -> dict[str, Any]:
             "build": system.build,
             "arch": system.arch,
             "languages": list(system.languages) or None,
+            "channel": medium.channel,
+            "edition": medium.edition,
+            "key_on_medium": medium.key_given if whole else None,
         },
-        "images": [
-            {
-                "index": one.image.index,
-                "name": one.image.name,
-                "edition": one.edition,
-                "edition_id": one.image.edition,
-                "arch": one.image.arch,
-                "build": one.image.build,
-                "languages": list(one.image.languages) or None,
-                "size": one.image.size,
-            }
-            for one in medium.images
-        ],
-        "answers": None,
-        "too_large": None,
-        "entries": None,
+        "images": [_image(one) for one in medium.images],
+        "answers": [{"path": one.path, "first": one.first} for one in medium.answers] if whole else None,
+        "too_large": [{"path": name, "size": size} for name, size in medium.too_large] if whole else None,
+        "entries": entries if whole else None,
         "problems": list(medium.problems),
     }
 
 
+def _image(held: Held) -> dict[str, Any]:
+    one = held.image
+    return {
+        "file": held.file,
+        "index": one.index,
+        "name": one.name,
+        "edition": held.edition,
+        "edition_id": one.edition,
+        "arch": one.arch,
+        "build": one.build,
+        "languages": list(one.languages) or None,
+        "size": one.size,
+    }
+
+
 def show(medium: Medium, console: Console) -> None:
-    """What it is, what it installs, its images, and what could not be read."""
-    file = medium.file
-    told = [_size(medium.size), f"{file.count:,} {'image' if file.count == 1 else 'images'}"]
-    told += ["packed together"] if file.solid else []
-    told += [f"part {file.part} of {file.parts}"] if file.parts != 1 else []
+    """What it installs and what it is, its images, what is on it already, and what could not be read."""
     head = console.style(str(medium.path), "bold")
-    console.say(head + console.style(f"  {medium.kind}, {', '.join(told)}", "dim"))
+    console.say(head + console.style(f"  {', '.join(_told(medium))}", "dim"))
     console.paragraph(_system(medium), indent="  ", hang="    ")
-    rows = [_row(one, file.boots) for one in medium.images]
-    widths = [max((len(row[at]) for row in rows), default=0) for at in range(4)]
-    for row in rows:
-        cells = [row[0].rjust(widths[0]), *(row[at].ljust(widths[at]) for at in range(1, 4)), row[4]]
-        console.say(("  " + "  ".join(cells)).rstrip())
+    _show_images(medium, console)
+    for title, text in _lines(medium):
+        console.paragraph(f"{title:<9} {text}", indent="  ", hang="            ")
+    _show_entries(medium, console)
     for one in medium.problems:
-        console.paragraph(one, indent="  ", hang="    ", style="warning")
+        console.paragraph(f"{'problem':<9} {visible(one)}", indent="  ", hang="            ", style="warning")
+
+
+def _told(medium: Medium) -> list[str]:
+    told = [medium.kind + (f" ({', '.join(medium.forms)})" if medium.forms else "")]
+    told += [f"label {visible(medium.label)}"] if medium.label else []
+    told += [_size(medium.size)] if medium.size is not None else []
+    for file in medium.files if medium.kind == IMAGE_FILE else ():
+        told.append(f"{file.count:,} {'image' if file.count == 1 else 'images'}")
+        told += ["packed together"] if file.solid else []
+        told += [f"part {file.part} of {file.parts}"] if file.parts != 1 else []
+    return told
 
 
 def _system(medium: Medium) -> str:
@@ -70,24 +95,71 @@ def _system(medium: Medium) -> str:
         setup = any((one.image.installation or "").casefold() == "windowspe" for one in medium.images)
         return "the setup system alone: it installs nothing by itself" if setup else "nobody knows what it installs"
     parts = [f"build {visible(system.build)}"] if system.build else []
-    parts += [system.arch] if system.arch else []
+    parts += [visible(system.arch)] if system.arch else []
     known = ", ".join(parts)
     if system.target:
-        return f"{system.name} ({system.target}), {known}"
+        return f"{target_named(system.target).name} ({system.target}), {known}"
     if system.targets:
         first, last = (target_named(system.targets[at]).name for at in (0, -1))
         between = "or" if len(system.targets) == 2 else "to"
         return f"{first} {between} {last}, whose images name one build: {known}"
-    return f"a release of Windows that is not in the catalog: {known}"
+    return f"{visible(system.name or 'a release of Windows')}, which is not in the catalog: {known}"
 
 
-def _row(held: Held, boots: int | None) -> tuple[str, str, str, str, str]:
+def _show_images(medium: Medium, console: Console) -> None:
+    several = len({one.file for one in medium.images}) > 1
+    rows = [(one.file, _row(one)) for one in medium.images]
+    widths = [max((len(row[at]) for _, row in rows), default=0) for at in range(4)]
+    before = ""
+    for file, row in rows:
+        if several and file != before:
+            console.say(console.style(f"  {visible(file)}", "dim"))
+        before = file
+        cells = [row[0].rjust(widths[0]), *(row[at].ljust(widths[at]) for at in range(1, 4)), row[4]]
+        console.say(("  " + "  ".join(cells)).rstrip())
+
+
+def _row(held: Held) -> tuple[str, str, str, str, str]:
     one = held.image
     name = visible(one.name or one.shown or "(no name)")[:48]
     edition = visible(held.edition or one.edition or "")[:32]
     languages = ", ".join(one.languages[:3]) + (f" and {len(one.languages) - 3} more" if len(one.languages) > 3 else "")
     size = _size(one.size) if one.size is not None else ""
-    return f"{one.index}", name, edition, visible(languages), size + ("  starts" if one.index == boots else "")
+    return f"{one.index}", name, edition, visible(languages), size + ("  starts" if held.starts else "")
+
+
+def _lines(medium: Medium) -> list[tuple[str, str]]:
+    rows = []
+    if medium.starts:
+        starts = [f"{how.upper()}" + (f" by {visible(file)}" if file else "") for how, file in medium.starts]
+        rows.append(("starts", "; ".join(starts)))
+    if medium.edition or medium.channel:
+        said = [f"edition {visible(medium.edition)}"] if medium.edition else []
+        said += [f"channel {visible(medium.channel)}"] if medium.channel else []
+        rows.append(("ei.cfg", ", ".join(said)))
+    if medium.key_given:
+        rows.append(("PID.txt", "a product key stands on the medium"))
+    rows += [("answers", f"{visible(one.path)}: {one.takes}") for one in medium.answers]
+    for name, size in medium.too_large:
+        rows.append(
+            ("too large", f"{visible(name)} ({_size(size)}) is more than FAT32 can hold: a stick needs it split")
+        )
+    return rows
+
+
+def _show_entries(medium: Medium, console: Console) -> None:
+    for one in medium.entries[:MOST_ENTRIES]:
+        told = f"{visible(one.title)}: {visible(_bare(one.arguments))}" if one.arguments else visible(one.title)
+        console.paragraph(f"{'entry':<9} {told}", indent="  ", hang="            ", style="dim")
+        if one.answers:
+            console.say(f"            names the answer file {visible(_bare(one.answers))}")
+    if len(medium.entries) > MOST_ENTRIES:
+        console.say(console.style(f"  ... and {len(medium.entries) - MOST_ENTRIES:,} more entries", "dim"))
+
+
+def _bare(text: str | None) -> str:
+    """Arguments of the installer without the secrets in them."""
+    return discreet(without_addressed(text)) if text else ""
 
 
 def _size(count: int) -> str:

@@ -98,7 +98,7 @@ def read_image_file(path: Path) -> ImageFile:
     size = size_of(path)
     try:
         with _opened(path) as file:
-            return _read(file, size, path)
+            return read_images(file, size, str(path))
     except OSError as error:
         raise trouble(path, error) from error
 
@@ -110,15 +110,16 @@ def _opened(path: Path) -> IO[bytes]:
         raise trouble(path, error) from error
 
 
-def _read(file: IO[bytes], size: int, path: Path) -> ImageFile:
+def read_images(file: IO[bytes], size: int, name: str) -> ImageFile:
+    """The same of a file that is open, and so large. Raises `FileTroubleError`."""
     head = file.read(_HEADER.size)
     if not head.startswith(MAGIC):
-        raise FileTroubleError("this is no image file", file=str(path), remedy="name one such as install.wim")
+        raise FileTroubleError("this is no image file", file=name, remedy="name one such as install.wim")
     if len(head) < _HEADER.size:
-        raise FileTroubleError("the image file ends within its header", file=str(path), remedy="copy it again")
+        raise FileTroubleError("the image file ends within its header", file=name, remedy="copy it again")
     _, own, version, flags, _, guid, part, parts, count, _, told, _, boots, _ = _HEADER.unpack(head)
     if own != _HEADER.size:
-        raise FileTroubleError("the image file's header has another size", file=str(path), remedy="copy it again")
+        raise FileTroubleError("the image file's header has another size", file=name, remedy="copy it again")
     packed, place, _ = _RESOURCE.unpack(told)
     length, marks = packed & ((1 << 56) - 1), packed >> 56
     problems: list[str] = []

@@ -11,7 +11,9 @@ from fairledger.cli.status import Status
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Which medium."""
-    parser.add_argument("path", type=Path, metavar="PATH", help="an image file: install.wim, .esd, .swm, boot.wim")
+    parser.add_argument(
+        "path", type=Path, metavar="PATH", help="a disc (ISO), a folder, or an image file (install.wim, .esd, .swm)"
+    )
     parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
 
 
