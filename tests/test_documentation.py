@@ -53,6 +53,7 @@ def test_the_readmes_way_works(program):
         "write",
         "export",
         "roster",
+        "medium",
     } == set(played)
 
 

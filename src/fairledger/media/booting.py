@@ -9,11 +9,12 @@ from msgspec import Struct
 from fairledger.model.pattern import pattern
 
 _MENU_ENTRY = pattern(r"""^\s*menuentry\s+(?:'([^']*)'|"([^"]*)"|(\S+))""")
-_LINUX = pattern(r"^\s*(?:linux|linuxefi|linux16)\s+\S+\s*(.*)$")
+_KERNEL = ("linux", "linuxefi", "linux16")
 _MOST = 50
 _ANSWERS = ("inst.ks", "ks", "inst.ks.all")
 """Arguments that name an answer file. (The installer's own boot options.)"""
-_LABELS = pattern(r"(?:^|\s)(?:inst\.stage2|stage2|inst\.repo|repo|root)=(?:(?:hd|cdrom|live):)?(?:CD)?LABEL=([^\s:]+)")
+_ROOTS = ("inst.stage2", "stage2", "inst.repo", "repo", "root")
+"""Arguments that name the volume from which the installer starts."""
 
 
 class BootEntry(Struct, frozen=True, kw_only=True):
@@ -32,7 +33,9 @@ class BootEntry(Struct, frozen=True, kw_only=True):
     @property
     def labels(self) -> tuple[str, ...]:
         """The labels of the volumes from which it wants to start; loaders write blanks in them as ``\\x20``."""
-        return tuple(one.replace("\\x20", " ") for one in _LABELS.findall(self.arguments))
+        pairs = (word.partition("=") for word in self.arguments.split())
+        places = [value.partition("LABEL=")[2].partition(":")[0] for name, _, value in pairs if name in _ROOTS]
+        return tuple(one.replace("\\x20", " ") for one in places if one)
 
 
 def entries_in(name: str, data: bytes) -> tuple[BootEntry, ...]:
@@ -53,11 +56,11 @@ def entries_in(name: str, data: bytes) -> tuple[BootEntry, ...]:
 def _grub(name: str, text: str) -> Iterator[BootEntry]:
     title = None
     for line in text.splitlines():
-        entry, starts = _MENU_ENTRY.match(line), _LINUX.match(line)
+        entry, words = _MENU_ENTRY.match(line), line.split(None, 2)
         if entry is not None:
             title = next((one for one in entry.groups() if one is not None), "")
-        elif starts is not None and title is not None:
-            yield BootEntry(file=name, title=title, arguments=starts[1].strip())
+        elif title is not None and words and words[0] in _KERNEL:
+            yield BootEntry(file=name, title=title, arguments=words[2].strip() if len(words) > 2 else "")
             title = None
 
 
