@@ -347,3 +347,23 @@ def test_a_variant_is_made_of_what_a_file_says_otherwise_and_writes_that_file(pr
         "roster", "gather", "gate.toml", names[0], "--out", "i.csv", "--variant-for", "oslo", status=2
     ).stderr
     assert "has a variant 'oslo' already" in told
+
+
+def test_a_draft_in_a_folder_of_its_own_has_its_own_secrets_as_when_it_is_written_alone(program):
+    own = GATE.replace('{ env = "ROOT_PW" }', '{ file = "secrets/root.txt" }')
+    for at, secret in ((".", "Heron-4-x"), ("hill", "Plover-5-y")):
+        program.file(f"{at}/gate.toml", own)
+        program.file(f"{at}/secrets/root.txt", secret)
+        program.file(f"{at}/.fairledger-seed", ("1" if at == "." else "2") * 32)
+    program.file("t.csv", "draft,number,address\n,01,192.0.2.31\nhill/gate.toml,02,192.0.2.32\n")
+    program("roster", "write", "gate.toml", "t.csv", "--workers", "2")
+    fill = ("--fill", "number=02", "--fill", "address=192.0.2.32")
+    program("write", "hill/gate.toml", *fill, "--out", "alone")
+    assert (program.folder / "out/lmr-gate-02/ks.cfg").read_bytes() == (program.folder / "alone/ks.cfg").read_bytes()
+
+
+def test_rules_that_only_ask_for_single_values_are_run_again_where_one_has_something(tmp_path):
+    draft = GATE.replace("[locale]", '[answers.setup.syspurpose]\n"--role" = "${role}"\n[locale]')
+    table = "number,address,role\n01,192.0.2.31,a\n02,192.0.2.32,b\u200b\n03,192.0.2.33,c\n"
+    _, notes = judged(tmp_path, table, draft)
+    assert [(row, rule) for row, _, rule, _ in notes] == [(2, "characters-hidden")]
