@@ -367,3 +367,30 @@ def test_rules_that_only_ask_for_single_values_are_run_again_where_one_has_somet
     table = "number,address,role\n01,192.0.2.31,a\n02,192.0.2.32,b\u200b\n03,192.0.2.33,c\n"
     _, notes = judged(tmp_path, table, draft)
     assert [(row, rule) for row, _, rule, _ in notes] == [(2, "characters-hidden")]
+
+
+@pytest.mark.parametrize(
+    ("reference", "cell", "fits"),
+    [
+        ("keys/${key}", "a", True),
+        ("keys/${key}", "north/a", True),
+        ("keys/${key}", "/a", True),  # below the folder all the same
+        ("keys/${key}", "../a", False),
+        ("keys/${key}", "north\\..\\..\\a", False),
+        ("keys/${key}${key}", "..", True),  # "....", a name
+        ("keys/.${key}/a", ".", False),
+        ("${key}", "/etc/a", False),
+        ("${key}", "~keeper/a", False),
+        ("${key}", "C:a", False),
+    ],
+)
+def test_a_filled_secrets_file_stays_in_its_folder(tmp_path, reference, cell, fits):
+    draft = GATE.replace('{ env = "ROOT_PW" }', f'{{ file = "{reference}" }}')
+    good, notes = judged(tmp_path, f"number,address,key\n01,192.0.2.31,{cell}\n", draft)
+    assert bool(good) == fits
+    assert fits or (1, "key", "value-refused", 2) in notes
+
+
+def test_what_is_asked_for_is_the_same_for_all(tmp_path):
+    draft = GATE.replace('{ env = "ROOT_PW" }', '{ env = "PW_${number}", ask = true }')
+    assert judged(tmp_path, GOOD, draft)[1][0][2] == "row-refused"

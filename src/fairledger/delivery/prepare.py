@@ -127,6 +127,11 @@ class Prepared:
         folder, slash, _ = self.route.file.rpartition("/")
         return tuple(f"{folder}{slash}{one.name}" if one.name else self.route.file for one in self.casts)
 
+    @property
+    def secrets_open(self) -> tuple[SecretRef, ...]:
+        """References to secrets in which placeholders stand."""
+        return tuple(value for value, _, _ in self.open_places if isinstance(value, SecretRef))
+
     @cached_property
     def same_secrets(self) -> bool:
         """Whether no value that is filled in changes which secrets there are, and whose."""
@@ -144,7 +149,7 @@ class Prepared:
             try:
                 return fill(value, values)
             except ValueError as error:
-                names = ", ".join(value.names) if isinstance(value, Template) else ""
+                names = ", ".join(dict.fromkeys(blanks_of(value)))
                 place = Place(block.pass_, block.component, way[-1].name, way[-1].origin)
                 hint = "fill in another value, or quote nothing around it"
                 told = f"what is filled in for {names} does not fit: {error}"

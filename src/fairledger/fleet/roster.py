@@ -75,6 +75,10 @@ class Lane:
         if taken is not None:
             told = f"the placeholder ${{{taken}}} has the name of a column that chooses the {taken}"
             raise WrongUseError(told, file=str(path), remedy="give it another name")
+        asks = next((one for one in self.prepared.secrets_open if any(by.kind == "ask" for by in one.sources)), None)
+        if asks is not None:
+            told = f"a secret that is asked for depends on ${{{blanks_of(asks)[0]}}}: it would be another in each row"
+            raise WrongUseError(told, file=str(path), remedy="take ask out of the reference, or the placeholder")
         # looked at before anything is filled in: what is open then stands in the very same seats
         _ = self.common, self.headings, self.kinds, self.stands, self.secret, self.own
         name = self.prepared.machine

@@ -116,11 +116,31 @@ class SecretSource(Struct, frozen=True):
     def __repr__(self) -> str:
         return f"SecretSource({self.kind!r})" if self.kind == "value" else f"SecretSource({self.told()!r})"
 
+    def filled(self, values: Mapping[str, str]) -> SecretSource:
+        """With its placeholders filled. Raises `ValueError` where a file would then be looked for elsewhere."""
+        if not isinstance(self.name, Template):
+            return self
+        name = self.name.fill(values)
+        if self.kind == "file" and _leads_away(self.name, name):
+            raise ValueError("the file of the secret would not be below the folder that the draft names")
+        return SecretSource(self.kind, name)
+
     def told(self) -> str:
         """What may be shown of it: never a secret."""
         if self.kind == "value":
             return "written in the file" if isinstance(self.name, str) else f"placeholder {self.name}"
         return "asked at the terminal" if self.kind == "ask" else f"{self.kind} {self.name}"
+
+
+def _leads_away(template: Template, filled: Text) -> bool:
+    """Whether values make another folder of a file's name: steps upwards, a place of its own, somebody's home."""
+    both = (template.parts, filled.parts if isinstance(filled, Template) else (filled,))
+    before, after = ("".join(part if isinstance(part, str) else "x" for part in parts) for parts in both)
+    steps = [text.replace("\\", "/").split("/").count("..") for text in (before, after)]
+    if steps[1] > steps[0] or "\0" in after:
+        return True
+    begins = isinstance(template.parts[0], str)
+    return not begins and (after[:1] in ("/", "\\", "~") or after[1:2] == ":")
 
 
 class SecretRef(Struct, frozen=True):
@@ -240,15 +260,14 @@ def join(texts: tuple[Text, ...], mark: str) -> Text:
 
 
 def fill(value: Scalar, values: Mapping[str, str]) -> Scalar:
-    """Fills the placeholders of any value, also those in a secret's source."""
+    """Fills the placeholders of any value, also those in a secret's source.
+
+    Raises `ValueError` for what does not fit: a form that a value has not, a file that would leave its folder.
+    """
     if isinstance(value, Template):
         return value.fill(values)
     if isinstance(value, SecretRef):
-        sources = tuple(
-            SecretSource(source.kind, source.name.fill(values)) if isinstance(source.name, Template) else source
-            for source in value.sources
-        )
-        return SecretRef(sources, value.form)
+        return SecretRef(tuple(one.filled(values) for one in value.sources), value.form)
     return value
 
 

@@ -100,11 +100,15 @@ def _beside(one: Piece) -> Path:
     if is_folder(one.path):
         raise IsADirectoryError(21, "is a folder", str(one.path))
     handle, name = tempfile.mkstemp(dir=one.path.parent, prefix=f".{one.path.name[:100]}.", suffix=UNFINISHED)
-    with os.fdopen(handle, "wb") as file:
-        file.write(one.data)
     beside = Path(name)
-    if not one.private:
-        beside.chmod(new_mode(one.path))
+    try:
+        with os.fdopen(handle, "wb") as file:
+            file.write(one.data)
+        if not one.private:
+            beside.chmod(new_mode(one.path))
+    except BaseException:
+        beside.unlink(missing_ok=True)
+        raise
     return beside
 
 
