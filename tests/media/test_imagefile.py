@@ -133,3 +133,24 @@ def test_files_of_another_program_are_read(tmp_path, program):
     assert (part.part, part.guid) == (2, read_image_file(tmp_path / "c.swm").guid)
     assert "part 2 of" in program("medium", "c2.swm").stdout
     assert "nobody knows what it installs" in program("medium", "a.wim").stdout
+
+
+def test_a_draft_begins_with_what_its_medium_says(program):
+    two = PRO + IMAGE.format(2, "Windows 11 Home", "Client", "Core", "22000")
+    program.file("one.wim", image_file())
+    program.file("two.wim", image_file(two, count=2))
+    program.file("open.wim", image_file(PRO.replace("22000", "26100")))
+    told = json.loads(program("start", "a.toml", "--medium", "one.wim", "--format", "json").stdout)
+    assert (told["target"], told["arch"], told["edition"]) == ("windows-11-21h2", "amd64", "Pro")
+    assert "Pro, Home; say --edition" in program("start", "b.toml", "--medium", "two.wim").stdout
+    program("start", "c.toml", "--medium", "two.wim", "--edition", "Home")
+    assert 'edition = "Home"' in (program.folder / "c.toml").read_text()
+    for more, told in (
+        (("two.wim", "--edition", "Education"), "has no edition 'Education'"),
+        (("one.wim", "--target", "windows-11-24h2"), "does not install Windows 11, version 24H2"),
+        (("one.wim", "--arch", "arm64"), "is for amd64"),
+        (("open.wim",), "may be windows-11-24h2 or windows-11-25h2"),
+    ):
+        assert told in program("start", "d.toml", "--medium", *more, status=2).stderr
+    assert "--medium PATH" in program("start", "d.toml", status=2).stderr
+    assert not (program.folder / "d.toml").exists()

@@ -4,15 +4,21 @@ from __future__ import annotations
 
 import argparse
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from fairledger.cli.console import Console
 from fairledger.cli.status import Status
+
+if TYPE_CHECKING:
+    from fairledger.authoring.from_medium import Taken
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The file and what is known of the job."""
     parser.add_argument("file", type=Path, metavar="FILE", help="the draft to be written, such as desk.toml")
-    parser.add_argument("--target", required=True, help="a target's name, as in: fairledger targets")
+    parser.add_argument("--target", help="a target's name, as in: fairledger targets")
+    told = "the medium that it is for: it says target, architecture and edition"
+    parser.add_argument("--medium", type=Path, metavar="PATH", help=told)
     parser.add_argument("--title", help="what the draft is for (default: from the file's name)")
     parser.add_argument("--edition", help="which edition is installed, such as Pro")
     parser.add_argument("--arch", help="architecture of the machines (default: the target's first)")
@@ -33,19 +39,42 @@ def run(options: argparse.Namespace, console: Console) -> int:
     from fairledger.authoring.beginning import Job, new_draft
     from fairledger.storage.files import write_file
 
+    taken = _taken(options)
     job = Job(
-        target=options.target,
+        target=taken.target if taken is not None else options.target,
         title=options.title or options.file.stem.replace("-", " ").replace("_", " "),
-        edition=options.edition,
-        arch=options.arch,
+        edition=taken.edition if taken is not None else options.edition,
+        arch=taken.arch if taken is not None else options.arch,
         firmware=options.firmware,
         profiles=tuple(options.profile),
     )
     text = new_draft(job, options.file)
     write_file(options.file, text.encode(), replace=options.replace)
     if options.format == "json":
-        console.write_json({"written": str(options.file)})
+        said = {"target": job.target, "arch": job.arch, "edition": job.edition} if taken is not None else {}
+        console.write_json({"written": str(options.file), **said})
         return Status.DONE
     console.say(f"wrote {options.file}")
+    if taken is not None:
+        console.say(f"  from {options.medium}: {', '.join(one for one in (job.target, job.arch, job.edition) if one)}")
+        if job.edition is None and len(taken.editions) > 1:
+            several = f"several editions are on it: {', '.join(taken.editions)}; say --edition"
+            console.paragraph(several, indent="  ", hang="  ")
     console.say(f"next: fairledger show {options.file}    fairledger check {options.file}")
     return Status.DONE
+
+
+def _taken(options: argparse.Namespace) -> Taken | None:
+    """What the medium says; None if nobody named one. Raises `WrongUseError` where then nobody knows the target."""
+    if options.medium is not None:
+        from fairledger.authoring.from_medium import taken_from
+        from fairledger.media.medium import look_at
+
+        medium = look_at(options.medium)
+        return taken_from(medium, target=options.target, arch=options.arch, edition=options.edition)
+    if options.target is None:
+        from fairledger.model.errors import WrongUseError
+
+        remedy = "say --target, as in: fairledger targets; or name the medium: --medium PATH"
+        raise WrongUseError("nobody knows what the draft is for", remedy=remedy)
+    return None
