@@ -13,7 +13,7 @@ from fairledger.catalog.seats import Seat
 from fairledger.checks.engine import Report, in_order
 from fairledger.delivery.prepare import LEFT_OUT, Prepared
 from fairledger.families.build import before_upgrade
-from fairledger.families.casting import SCRIPT, Hole
+from fairledger.families.casting import SCRIPT, Cast, Hole
 from fairledger.model.errors import WrongUseError
 from fairledger.model.finding import Finding, Severity, finding_at
 from fairledger.model.sheet import SECRET, Block, Node
@@ -34,6 +34,8 @@ class Made(Struct, frozen=True):
     data: bytes
     private: bool = False
     """Whether it holds a secret, so that nobody but its owner may read it."""
+    bare: bytes | None = None
+    """The same with nothing in the places of its secrets, where they all are references."""
 
 
 class Filled(Struct, frozen=True):
@@ -72,7 +74,8 @@ def judged(prepared: Prepared, values: Mapping[str, str]) -> Filled:
 
 def machine_of(prepared: Prepared, values: Mapping[str, str]) -> str:
     """The machine's name, as far as it is known."""
-    return str(fill(prepared.machine, {**prepared.usual, **values}))
+    name = prepared.machine
+    return name if isinstance(name, str) else str(fill(name, {**prepared.usual, **values}))
 
 
 def made(prepared: Prepared, values: Mapping[str, str], secrets: Secrets | None) -> tuple[Made, ...]:
@@ -84,20 +87,42 @@ def made(prepared: Prepared, values: Mapping[str, str], secrets: Secrets | None)
     return _made(prepared, values, secrets, machine_of(prepared, values))[0]
 
 
+def carry(prepared: Prepared, values: Mapping[str, str]) -> None:
+    """Sees that the files can carry the values of a machine. Raises `ContentError` as `made` does."""
+    filled = {**prepared.usual, **values}
+
+    def value_of(hole: Hole) -> str | None:
+        return None if isinstance(hole.value, SecretRef) else str(fill(hole.value, filled))
+
+    carried = [cast.carries(value_of) for cast in prepared.casts]
+    if not all(carried):
+        made(prepared, values, None)
+
+
 def _made(
     prepared: Prepared, values: Mapping[str, str], secrets: Secrets | None, machine: str
 ) -> tuple[tuple[Made, ...], str]:
     """The files, and what to know of secrets that are hidden in them."""
     revealing = _Revealing(prepared, values, secrets, machine)
-    files = [
-        Made(name, cast.role, cast.whole(revealing.value_of))
-        for name, cast in zip(prepared.names, prepared.casts, strict=True)
-    ]
-    for at, cast in enumerate(prepared.casts):
+    files = []
+    for at, (name, cast) in enumerate(zip(prepared.names, prepared.casts, strict=True)):
+        texts = [one if isinstance(one, str) else one.put(revealing.value_of(one)) for one in cast.segments]
         held = prepared.secret_seats if at == 0 else any(hole.way[-1].name == SECRET for hole in cast.holes)
-        if held and not prepared.without_secrets:
-            files[at] = Made(files[at].name, files[at].role, files[at].data, private=True)
+        private = bool(held) and not prepared.without_secrets
+        bare = cast.joined(_left_out(prepared, cast, texts)) if private and prepared.all_referred else None
+        files.append(Made(name, cast.role, cast.joined(texts), private, bare))
     return tuple(files), prepared.draft.family.hiding if revealing.hidden else ""
+
+
+def _left_out(prepared: Prepared, cast: Cast, texts: list[str]) -> list[str]:
+    """The texts of a file with nothing in the places of its secrets."""
+    known, out = prepared.left_out, list(texts)
+    for at, one in enumerate(cast.segments):
+        if isinstance(one, Hole) and isinstance(one.value, SecretRef):
+            if id(one) not in known:
+                known[id(one)] = one.put(LEFT_OUT)
+            out[at] = known[id(one)]
+    return out
 
 
 class _Revealing:

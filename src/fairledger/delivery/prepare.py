@@ -70,6 +70,10 @@ class Prepared:
         self._noticed = run_noting(self._view)
         self.secret_seats = {id(seat.node): seat for seat in self.draft.seats if _is_secret(seat)}
         """The seats of secrets, by the identities of their nodes in the draft's sheet."""
+        self.all_referred = all(isinstance(one.node.value, SecretRef) for one in self.secret_seats.values())
+        """Whether every secret is a reference, so that it stands in a hole of its file."""
+        self.left_out: dict[int, str] = {}
+        """What stands in such a hole where the secret is left out, by its identity."""
         identity = self.resolved.intent.get(IDENTITY)
         self.machine: Text = identity.name if identity is not None and identity.name is not None else ""
 

@@ -6,7 +6,7 @@ is known. Filling then is joining texts.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -52,17 +52,30 @@ class Cast(Struct, frozen=True):
 
     def whole(self, value_of: Callable[[Hole], str]) -> bytes:
         """The file's bytes with every hole filled. Raises `ContentError`."""
-        texts = [one if isinstance(one, str) else one.put(value_of(one)) for one in self.segments]
-        text = "".join(texts)
-        anew = text
+        return self.joined([one if isinstance(one, str) else one.put(value_of(one)) for one in self.segments])
+
+    def joined(self, texts: Sequence[str]) -> bytes:
+        """The file's bytes, of texts in the place of its segments. Raises `ContentError`."""
+        text = anew = "".join(texts)
         if self.sound:
-            anew = "".join([text for text, one in zip(texts, self.segments, strict=True) if not isinstance(one, str)])
+            anew = "".join([told for told, one in zip(texts, self.segments, strict=True) if not isinstance(one, str)])
         odd = UNREADABLE.search(anew)
         if odd is not None:
             told = f"{self.name or 'the answer file'} would hold U+{ord(odd[0]):04X}, with which nobody can read it"
             finding = finding_at("value-unwritable", Severity.ERROR, told, Place(), "take the character out")
             raise ContentError([finding])
         return text.encode(self.encoding)
+
+    def carries(self, value_of: Callable[[Hole], str | None]) -> bool:
+        """Whether every value can stand in its hole, the others aside. Raises `ContentError` where one cannot.
+
+        False where only the whole file tells.
+        """
+        for hole in self.holes:
+            value = value_of(hole)
+            if value is not None and UNREADABLE.search(hole.put(value)):
+                return False
+        return self.sound
 
     def looked_through(self) -> Cast:
         """The same, if what stands around its holes can be read."""

@@ -7,7 +7,7 @@ from hashlib import blake2b, sha256
 
 from msgspec import Struct
 
-from fairledger.delivery.fill import made
+from fairledger.delivery.fill import carry, made
 from fairledger.fleet.names import address, alike, hardware_address, unfit
 from fairledger.fleet.record import is_ours
 from fairledger.fleet.roster import Machine, Noted, Roster
@@ -72,9 +72,10 @@ def looked_at(roster: Roster, row: Row) -> tuple[Machine | None, list[Noted], li
         notes += [*_of_cells(roster, row), *roster.of_row(machine), *_of_name(roster, machine)]
         own = owned(roster, machine)
         if not wrong(notes):
-            # made in any case: only then is it known that every value can be carried
-            files = made(machine.lane.prepared, machine.values, None)
-            if files and not (machine.lane.tells_name and machine.named_itself):
+            if machine.lane.tells_name and machine.named_itself:
+                carry(machine.lane.prepared, machine.values)
+            else:
+                files = made(machine.lane.prepared, machine.values, None)
                 own.append(Owned(FILES, sha256(b"\0".join(one.data for one in files)).hexdigest(), ""))
     except LedgerError as error:
         return machine, [*_of_cells(roster, row), *roster.refused(error, row)], own

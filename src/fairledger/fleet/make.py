@@ -157,8 +157,8 @@ class Digests:
 
     def of(self, machine: Machine, one: Made) -> str:
         """The SHA-256 of a file; where it holds a secret, of the file without."""
-        if not one.private:
-            return sha256(one.data).hexdigest()
+        if not one.private or one.bare is not None:
+            return sha256(one.data if one.bare is None else one.bare).hexdigest()
         files = {other.name: other.data for other in made(self._bare, machine.values, None)}
         return sha256(files.get(one.name, b"")).hexdigest()
 

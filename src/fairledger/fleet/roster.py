@@ -37,6 +37,10 @@ _Spot = tuple[str | None, int | None, int | None]
 """File, line and column."""
 
 
+_ALONE = ("", "")
+"""The draft and variant where no column chooses."""
+
+
 class Noted(Struct, frozen=True):
     """Something that was found in a roster."""
 
@@ -208,6 +212,7 @@ class Roster:
         unique = dict.fromkeys((*wishes.unique, *BY_THEMSELVES))
         self.unique = tuple(name for name in unique if name in self.places)
         """The columns of which no two rows may hold the same."""
+        self._chooses = DRAFT in self.places or VARIANT in self.places
         self.asked_for: set[str] = set()
         """The columns that some draft asks for."""
 
@@ -243,7 +248,7 @@ class Roster:
 
     def lane(self, row: Row) -> Lane:
         """The draft and variant of a row. Raises what opening and preparing them does."""
-        key = (self.value(row, DRAFT), self.value(row, VARIANT))
+        key = (self.value(row, DRAFT), self.value(row, VARIANT)) if self._chooses else _ALONE
         known = self._lanes.get(key)
         if known is None:
             if len(self._lanes) >= MOST_DRAFTS:

@@ -8,6 +8,7 @@ import tempfile
 from collections.abc import Callable, Iterable, Sequence
 from contextlib import suppress
 from pathlib import Path
+from secrets import token_hex
 
 from msgspec import Struct
 
@@ -66,7 +67,10 @@ def write_together(
         if isinstance(error, FileExistsError):
             raise _exists(Path(error.filename2 or error.filename or pieces[0].path)) from error
         if isinstance(error, OSError):
-            raise trouble(Path(error.filename or pieces[0].path), error) from error
+            said = Path(error.filename or pieces[0].path)
+            # who reads it knows the file, not the name that it has before it is there
+            named = next((one.path for one in pieces if one.path.parent == said.parent), said)
+            raise trouble(named if _OURS.fullmatch(said.name) else said, error) from error
         raise
     finally:
         for path in (*staged, *kept.values()):
@@ -99,8 +103,7 @@ def _beside(one: Piece) -> Path:
     """The whole file in its folder, under a name that nobody looks for; private from its first byte."""
     if is_folder(one.path):
         raise IsADirectoryError(21, "is a folder", str(one.path))
-    handle, name = tempfile.mkstemp(dir=one.path.parent, prefix=f".{one.path.name[:100]}.", suffix=UNFINISHED)
-    beside = Path(name)
+    beside, handle = _new(one.path)
     try:
         with os.fdopen(handle, "wb") as file:
             file.write(one.data)
@@ -110,6 +113,15 @@ def _beside(one: Piece) -> Path:
         beside.unlink(missing_ok=True)
         raise
     return beside
+
+
+def _new(path: Path) -> tuple[Path, int]:
+    """A new file beside another one, for its owner only, open for writing."""
+    flags = os.O_WRONLY | os.O_CREAT | os.O_EXCL | getattr(os, "O_BINARY", 0) | getattr(os, "O_NOFOLLOW", 0)
+    while True:
+        beside = path.with_name(f".{path.name[:100]}.{token_hex(4)}{UNFINISHED}")
+        with suppress(FileExistsError):
+            return beside, os.open(beside, flags, 0o600)
 
 
 def _free(path: Path) -> Path:
