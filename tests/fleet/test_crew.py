@@ -208,3 +208,22 @@ def test_a_draft_that_changes_meanwhile_is_told(tmp_path, monkeypatch):
     (tmp_path / "gate.toml").write_text(GATE + "# later\n")
     with Crew(Hands(roster), 2) as crew, pytest.raises(ChangedError, match="changed while it was worked on"):
         list(Judge(roster, crew).run())
+
+
+def test_rows_that_come_to_no_machine_are_told_by_their_part_and_no_file_of_another_part_is_called_left(gates):
+    gates.file("t.csv", table(6, "00002,10.0.0.99"))  # a name twice: rows 3 and 7, of one part
+    for part in (1, 2):
+        gates("roster", "write", "gate.toml", "t.csv", "--keep-going", "--shard", f"{part}/2", status=2 - part)
+    told = gates("roster", "join", "out").stdout
+    assert "rows came to no machine: 3, 7" in told
+    # a row in front: every machine is in the other part now
+    gates.file("t.csv", table(6).replace("address\n", "address\n00077,10.0.0.77\n"))
+    for part in (1, 2):
+        assert "left" not in gates("roster", "write", "gate.toml", "t.csv", "--shard", f"{part}/2").stdout
+    assert "still there" not in gates("roster", "join", "out").stdout
+    gates.file("t.csv", table(5))
+    for part in (1, 2):
+        gates("roster", "write", "gate.toml", "t.csv", "--shard", f"{part}/2")
+    assert "lmr-gate-00077/ks.cfg" in gates("roster", "join", "out").stdout
+    pruned = gates("roster", "write", "gate.toml", "t.csv", "--prune").stdout
+    assert re.search(r"took away.*lmr-gate-00077/ks.cfg", re.sub(r"\s+", " ", pruned))

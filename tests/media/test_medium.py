@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import json
+import os
 import shutil
 import subprocess
+import sys
 import time
 
 import pytest
@@ -158,3 +160,21 @@ def test_a_broken_disc_comes_to_an_end(tmp_path_factory, data):
     except FileTroubleError as error:
         assert error.message
     assert time.monotonic() - begin < 3 * contents.SECONDS
+
+
+def test_a_folder_is_looked_at_and_nothing_in_it_is_run_or_followed(program):
+    at = gate(program.folder)
+    for name in ("pycdlib.py", "msgspec.py", "fairledger/__init__.py"):
+        folder(at, **{name: "raise SystemExit('run from the medium')\n"})
+    (at / ".treeinfo").unlink()
+    (at / "elsewhere").write_text(TREE.format("Fedora", "43"))
+    (at / ".treeinfo").symlink_to("elsewhere")
+    if hasattr(os, "mkfifo"):
+        (at / "media.repo").unlink(missing_ok=True)
+        os.mkfifo(at / "media.repo")
+    told = json.loads(subprocess.run(COMMAND, cwd=at, capture_output=True, check=True, timeout=30).stdout)
+    assert told["system"]["target"] is None
+    assert told["problems"] == []
+
+
+COMMAND = [sys.executable, "-P", "-m", "fairledger", "medium", ".", "--format", "json"]

@@ -16,12 +16,12 @@ from fairledger.fleet.crew import Crew, Hands
 from fairledger.fleet.judge import Judge, Judged
 from fairledger.fleet.keys import Keys
 from fairledger.fleet.make import Job, examine, write
+from fairledger.fleet.names import alike
 from fairledger.fleet.record import WHOLE, Entry, Head, Written, entry_of, is_ours, manifest_in, read_entries
 from fairledger.fleet.roster import Roster
 from fairledger.fleet.table import Row
 from fairledger.model.errors import LedgerError, WrongUseError
-from fairledger.model.finding import Severity
-from fairledger.storage.files import alone_in, read_bytes, ready_folder, write_file
+from fairledger.storage.files import UNFINISHED, alone_in, read_bytes, ready_folder, write_file
 from fairledger.storage.looking import entries, is_file, is_folder, is_there, real
 from fairledger.storage.together import swept
 
@@ -117,8 +117,8 @@ class Writing:
         if self.shard == WHOLE:
             swept(self.out)
         wrote = at = 0
-        with tempfile.TemporaryFile(dir=self.out) as lines:
-            manifest = _Manifest(manifest_in(self.out, self.shard), lines, self._head(judged))
+        with tempfile.TemporaryFile(dir=self.out, prefix=".manifest.", suffix=UNFINISHED) as lines:
+            manifest = _Manifest(manifest_in(self.out, self.shard), lines, self._head(good))
             try:
                 for at, (_, done) in enumerate(crew.each(write, self._rows(good)), 1):
                     wrote += done.wrote
@@ -146,7 +146,8 @@ class Writing:
             stays = [one for one in stale if one.file not in away and is_there(self.out / one.file)]
             manifest.write([*kept, *(replace(one, left=True) for one in left), *stays])
         record.keep(done=finished)
-        names = tuple(one.file for one in left)
+        # a machine that is in this part no more may be in another one
+        names = tuple(one.file for one in left) if self.shard == WHOLE else ()
         return Outcome(
             judged, wrote, at - wrote, names, pruned, taken, done=True, manifest=str(manifest_in(self.out, self.shard))
         )
@@ -154,16 +155,16 @@ class Writing:
     def _rows(self, good: _Good) -> Iterator[Row]:
         return (row for row in self.roster.rows() if row.number in good)
 
-    def _head(self, judged: Judged) -> Head | None:
+    def _head(self, good: _Good) -> Head | None:
         """What a part's manifest begins with."""
         if self.shard == WHOLE:
             return None
         roster, table = self.roster, self.roster.table
         secret = any(roster.is_secret(name) for name in table.head)
-        wrong = [one.row for one in judged.notes if one.finding.severity == Severity.ERROR]
-        refused = sorted({row for row in wrong if row is not None})
+        refused = {row.number for row in roster.rows() if not good.judge.good(row.number)}
+        refused |= {one.number for one in table.faults if roster.mine(one.number)}
         untold = tuple(name for name in roster.unique if roster.is_secret(name))
-        return Head(self.shard, table.count(), None if secret else table.digest(), tuple(refused), untold)
+        return Head(self.shard, table.count(), None if secret else table.digest(), tuple(sorted(refused)), untold)
 
     def _pruned(self, gone: Iterable[Entry], record: Written) -> tuple[str, ...]:
         """Takes away the files of machines that left, if they are as they were written."""
@@ -189,12 +190,12 @@ class _Good:
     """The rows that are to be written."""
 
     def __init__(self, judge: Judge, among: Collection[int] | None, machines: int) -> None:
-        self._judge = judge
+        self.judge = judge
         self._among = among
         self._count = machines if among is None else sum(map(judge.good, among))
 
     def __contains__(self, number: int) -> bool:
-        return self._judge.good(number) and (self._among is None or number in self._among)
+        return self.judge.good(number) and (self._among is None or number in self._among)
 
     def __len__(self) -> int:
         return self._count
@@ -214,12 +215,13 @@ class _Manifest:
         """Files of a machine, with their lines."""
         for file, line in entries:
             if self._before:
-                self._files.add(hash(file))
+                self._files.add(hash(alike(file)))
             self._lines.write(line.encode())
 
     def others(self) -> list[Entry]:
         """The entries of files before that are not made any more."""
-        return [one for one in read_entries(self._path) if hash(one.file) not in self._files]
+        # also where only upper and lower case differ: that may be one file, which stays
+        return [one for one in read_entries(self._path) if hash(alike(one.file)) not in self._files]
 
     def machines(self, among: Collection[str]) -> set[str]:
         """Which of these machines have files now."""

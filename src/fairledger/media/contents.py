@@ -70,7 +70,8 @@ def contents_of(path: Path) -> Contents:
 
     Raises `FileTroubleError` where that comes to nothing.
     """
-    command = [sys.executable, "-m", "fairledger.media.inside", str(path)]
+    # -P: what lies in the folder where this runs, which may be the medium itself, is never imported
+    command = [sys.executable, "-P", "-m", "fairledger.media.inside", str(path)]
     try:
         done = subprocess.run(  # noqa: S603 - our own module
             command, capture_output=True, timeout=SECONDS, check=False, stdin=subprocess.DEVNULL

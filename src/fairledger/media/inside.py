@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import stat
 import sys
 from collections.abc import Callable, Iterator
 from contextlib import AbstractContextManager
@@ -42,9 +43,12 @@ def _of_folder(path: Path) -> Contents:
         for name in sorted(names):
             way = name if here == "." else f"{here}/{name}"
             try:
-                size = os.lstat(os.path.join(above, name)).st_size  # noqa: PTH118 - many of them
+                found = os.lstat(os.path.join(above, name))  # noqa: PTH118 - many of them
             except OSError:
                 continue
+            if not stat.S_ISREG(found.st_mode):  # a link leads elsewhere, and a pipe would be waited for
+                continue
+            size = found.st_size
             files.append((way.encode("utf-8", "replace").decode(), size))
         if len(files) > MOST_FILES:
             raise MemoryError
