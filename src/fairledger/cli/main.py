@@ -25,7 +25,7 @@ COMMANDS = {
     "show": "a draft resolved, each answer with its origin",
     "check": "check drafts, profiles and answer files",
     "write": "write the answer file, rightly named",
-    "roster": "many machines from one draft: new, check, show, write, gather",
+    "roster": "many machines from one draft: new, check, show, write, gather, join",
     "medium": "what a medium is and holds: a disc, a folder, an image file",
     "questions": "what the installer asks, and what answers it",
     "explain": "what an answer file will do to a machine, in plain sentences",
