@@ -209,6 +209,8 @@ def _write(options: argparse.Namespace, console: Console) -> int:
         workers=_workers(options),
     )
     keys = Keys(console.asker(twice=True), options.seed, own_salt=options.own_salt)
+    if options.own_salt:
+        console.note("each password is hashed anew for each machine, which takes as long as signing in there would")
     progress = _progress(console)
     outcome = Writing(_roster(options), options.out, how, keys, progress).run()
     progress("wrote", 1, 1)
