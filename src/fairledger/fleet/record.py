@@ -144,7 +144,7 @@ class Written:
         """Whether a file still holds what was written. Raises `FileTroubleError`."""
         if self._known is None:
             self._known = []
-            for path in (one for one in entries(self._folder) if one.name.startswith(_WRITTEN)):
+            for path in entries(self._folder, beginning=_WRITTEN):
                 with suppress(FileTroubleError):  # another part may put its logs together meanwhile
                     key = _key_of(path)
                     if key:
@@ -195,7 +195,7 @@ class Written:
             path.unlink(missing_ok=True)
 
     def _logs(self) -> list[Path]:
-        return [one for one in entries(self._folder) if one.name.startswith(f"{self._path.name}.")]
+        return [*entries(self._folder, beginning=f"{self._path.name}.")]
 
 
 def _key_of(path: Path) -> bytes:

@@ -24,10 +24,13 @@ def is_there(path: Path) -> bool:
     return _mode(path) != 0
 
 
-def entries(folder: Path, ending: str = "") -> tuple[Path, ...]:
+def entries(folder: Path, ending: str = "", beginning: str = "") -> tuple[Path, ...]:
     """What stands in a folder, by name; nothing where there is no folder. Raises `FileTroubleError`."""
     try:
-        return tuple(folder / name for name in sorted(path.name for path in folder.iterdir()) if name.endswith(ending))
+        names = (path.name for path in folder.iterdir())
+        return tuple(
+            folder / name for name in sorted(one for one in names if one.endswith(ending) and one.startswith(beginning))
+        )
     except PermissionError as error:
         raise trouble(folder, error) from error
     except (OSError, ValueError):
