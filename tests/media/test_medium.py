@@ -72,8 +72,10 @@ def test_a_disc_tells_its_system_its_starts_and_what_its_menus_look_for(program)
     assert {(one["firmware"], one["file"]) for one in told["medium"]["starts"]} == {
         ("bios", "isolinux/isolinux.bin"),
         ("uefi", "images/efiboot.img"),
-        ("uefi", "EFI/BOOT/BOOTX64.EFI"),
     }
+    plain = disc(program.folder / "plain.iso", source, "PLAIN")
+    assert look_at(plain).boots == ()
+    assert look_at(source).starts == (("uefi", "EFI/BOOT/BOOTX64.EFI"),)
     assert told["answers"] == [{"path": "ks.cfg", "first": False}]
     assert [one["answers"] for one in told["entries"]] == ["hd:LABEL=OEMDRV:/ks.cfg", None]
     assert "Kestrel" not in json.dumps(told)
@@ -81,7 +83,9 @@ def test_a_disc_tells_its_system_its_starts_and_what_its_menus_look_for(program)
         " for the label 'OTHER', and the medium's is 'LMR GATE'"
     ]
     disc(program.folder / "own.iso", folder(program.folder / "own", **{"ks.cfg": "text\n"}), "OEMDRV")
-    assert "ks.cfg: the installer takes it by itself" in program("medium", "own.iso").stdout
+    told = program("medium", "own.iso").stdout
+    assert "ks.cfg: the installer takes it by itself" in told
+    assert "nothing: it has no boot record" in told
 
 
 @pytest.mark.skipif(shutil.which("genisoimage") is None, reason="genisoimage is not installed")

@@ -6,7 +6,7 @@ from typing import Any
 
 from fairledger.catalog.targets import target_named
 from fairledger.cli.console import Console
-from fairledger.media.medium import IMAGE_FILE, Held, Medium
+from fairledger.media.medium import DISC, FOLDER, IMAGE_FILE, Held, Medium
 from fairledger.model.showing import discreet, visible, without_addressed
 
 _UNITS = ("bytes", "KiB", "MiB", "GiB", "TiB")
@@ -132,7 +132,10 @@ def _lines(medium: Medium) -> list[tuple[str, str]]:
     rows = []
     if medium.starts:
         starts = [f"{how.upper()}" + (f" by {visible(file)}" if file else "") for how, file in medium.starts]
-        rows.append(("starts", "; ".join(starts)))
+        where = ", as the top folder of a volume with FAT" if medium.kind == FOLDER else ""
+        rows.append(("starts", "; ".join(starts) + where))
+    elif medium.kind == DISC and not medium.problems:
+        rows.append(("starts", "nothing: it has no boot record"))
     if medium.edition or medium.channel:
         said = [f"edition {visible(medium.edition)}"] if medium.edition else []
         said += [f"channel {visible(medium.channel)}"] if medium.channel else []

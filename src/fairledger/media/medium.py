@@ -130,7 +130,9 @@ def _meant(medium: Medium, found: Contents) -> Medium:
     medium = _of_images(replace(medium, problems=found.problems), found.images)
     if medium.system.family is None:
         medium = replace(medium, system=_tree(found.texts) or _hypervisor(found.texts) or medium.system)
-    starts = [*found.starts, *((how, there[name]) for name, how in known().starts.items() if name in there)]
+    # firmware starts a file of a volume, but nothing of a disc that no boot record names
+    of_files = known().starts if medium.kind == FOLDER else {}
+    starts = [*found.starts, *((how, there[name]) for name, how in of_files.items() if name in there)]
     channel, edition = _setup_says(found.texts.get("sources/ei.cfg", b""))
     medium = replace(
         medium,
