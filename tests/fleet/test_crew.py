@@ -145,6 +145,15 @@ def test_parts_come_to_the_whole_and_what_crosses_them_is_found(gates):
     assert told["written"] is None
 
 
+def test_a_part_without_a_row_to_write_is_no_missing_one(gates):
+    gates.file("t.csv", table(2, "x y,10.0.0.9"))
+    for part, status in ((1, 0), (2, 0), (3, 1), (4, 0)):
+        gates("roster", "write", "gate.toml", "t.csv", "--keep-going", "--shard", f"{part}/4", status=status)
+    told = gates("roster", "join", "out").stdout
+    assert "rows came to no machine: 3" in told
+    assert "4 shards, 3 rows, 2 machines, 2 files" in told
+
+
 def test_a_secret_column_is_in_no_manifest_and_join_says_what_it_cannot_know(gates):
     gates.file("gate.toml", GATE.replace('{ env = "ROOT_PW" }', '{ value = "${serial}" }'))
     gates.file("t.csv", "number,address,serial\n1,192.0.2.31,Kestrel-7-x\n2,192.0.2.32,Kestrel-7-x\n")

@@ -122,7 +122,7 @@ class Judge:
     def _of_the_whole(self) -> None:
         """What is no row's own: the drafts, the columns, a table without rows."""
         roster = self.roster
-        if not self.rows and not roster.table.faults:
+        if not roster.table.last and not roster.table.faults:
             finding = Finding("roster-empty", Severity.ERROR, "the table has no row", "add one for each machine")
             self.notes.append(Noted(finding))
         for lane in roster.lanes:

@@ -91,7 +91,9 @@ class Writing:
             judged = judge.judged_of_wanted() if wanted else judge.judged()
             good = _Good(judge, judge.named if wanted else None, judged.machines)
             missing = tuple(sorted(wanted - {*judge.named.values()}))
-            if missing or (judged.errors and not self.how.keep_going) or not len(good):
+            # a part without a row to write has a manifest all the same: joining counts on it
+            idle = not len(good) and self.shard == WHOLE
+            if missing or (judged.errors and not self.how.keep_going) or idle:
                 return Outcome(judged, missing=missing)
             self._examine(crew, good)
             ready_folder(manifest_in(self.out))
