@@ -37,6 +37,7 @@ class Program:
             "COLUMNS": "100",
             "NO_COLOR": "1",
             "FAIRLEDGER_LIBRARY": str(folder / "library"),
+            "FAIRLEDGER_CACHE": str(folder / "cache"),
         }
 
     def __call__(self, *arguments: str, status: int = 0, **environment: str) -> subprocess.CompletedProcess[str]:

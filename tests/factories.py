@@ -21,7 +21,7 @@ from fairledger.profiles.document import read_document
 from fairledger.profiles.library import Library
 from fairledger.profiles.resolve import Resolved, Selection, resolve
 from fairledger.profiles.secrets import Secrets
-from fairledger.subject.opening import Asked, looked_at, opened
+from fairledger.subject.opening import ALONE, Asked, looked_at, opened
 from fairledger.subject.settling import settled
 from fairledger.subject.subject import Subject
 
@@ -50,7 +50,7 @@ def check(text: str, folder: Path = NOWHERE, given: str = "", *, questions: bool
     Of what fragments leave open is told only with ``questions``.
     """
     told = dict(zip(given.split()[::2], given.split()[1::2], strict=True))
-    root, facts = told.get("--root"), Facts(route=told.get("--route"))
+    root, facts = told.get("--root"), Facts(route=told.get("--route"), medium=medium(told.get("--medium")))
     if text.lstrip().startswith("<") or not text.strip():
         return check_answers(text, "answer.xml", questions=questions, target=DESK, facts=facts)
     if text.startswith(("#version=", "accepteula")):
@@ -60,12 +60,19 @@ def check(text: str, folder: Path = NOWHERE, given: str = "", *, questions: bool
             gauge = Component(name="gauge", passes=("setup",))
             asked["own"] = Own({"kickstart": {"gauge": gauge}}, told["--catalog"])
         return check_answers(text, "answer.ks", questions=questions, **asked)
-    return check_draft(whole(text), folder / "desk.toml", questions=questions)
+    return check_draft(whole(text), folder / "desk.toml", questions=questions, facts=facts)
 
 
-def check_draft(text: str, path: Path, *, questions: bool = False) -> Report:
+def medium(name: str | None) -> str | None:
+    """The facts of one of the example's media, or of one of the tests' own."""
+    places = [Path(__file__).parents[1] / "examples" / "stations", Path(__file__).parent / "media" / "facts"]
+    found = [place / part for place in places for part in (name or "", Path(name or "").name) if name]
+    return next((str(one) for one in found if one.is_file()), name)
+
+
+def check_draft(text: str, path: Path, *, questions: bool = False, facts: Facts = ALONE.facts) -> Report:
     """Checks a draft's whole text."""
-    report = checked(looked_at(path, data=text.encode()))
+    report = checked(looked_at(path, Asked(facts=facts), text.encode()))
     return report if questions else without_questions(report)
 
 

@@ -16,6 +16,10 @@ from fairledger.model.places import Placed
 _WORDS = pattern(r"[\w.-]+|&")
 _PLAIN = pattern(r"[^*?\[]+\Z")
 _BESIDE = (
+    "remove-appxprovisionedpackage",
+    "remove-appxpackage",
+    "get-appxpackage",
+    "get-appxprovisionedpackage",
     "netsh",
     "enable-netfirewallrule",
     "set-netfirewallrule",

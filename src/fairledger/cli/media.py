@@ -78,6 +78,32 @@ def show(medium: Medium, console: Console) -> None:
         console.paragraph(f"{'problem':<9} {visible(one)}", indent="  ", hang="            ", style="warning")
 
 
+def show_images_alone(medium: Medium, console: Console) -> None:
+    """Its images, with all that is said of them."""
+    console.say(console.style(str(medium.path), "bold") + console.style(f"  {', '.join(_told(medium))}", "dim"))
+    for held in medium.images:
+        one = held.image
+        console.say(
+            f"  {one.index}  {visible(one.name or one.shown or '(no name)')}" + ("  starts" if held.starts else "")
+        )
+        build = f"{one.build}.{one.revision}" if one.build and one.revision else one.build
+        rows = (
+            ("file", held.file if medium.kind != IMAGE_FILE else None),
+            ("shown as", one.shown if one.shown != one.name else None),
+            ("edition", ", ".join(dict.fromkeys(part for part in (held.edition, one.edition) if part))),
+            ("kind", one.installation),
+            ("build", build),
+            ("for", one.arch),
+            ("languages", ", ".join(f"{name} (usual)" if name == one.language else name for name in one.languages)),
+            ("size", _size(one.size) if one.size is not None else None),
+        )
+        for title, text in rows:
+            if text:
+                console.paragraph(f"{title:<10}{visible(text)}", indent="     ", hang=" " * 15)
+    for problem in medium.problems:
+        console.paragraph(f"{'problem':<9} {visible(problem)}", indent="  ", hang="            ", style="warning")
+
+
 def _told(medium: Medium) -> list[str]:
     told = [medium.kind + (f" ({', '.join(medium.forms)})" if medium.forms else "")]
     told += [f"label {visible(medium.label)}"] if medium.label else []

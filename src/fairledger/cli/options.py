@@ -35,11 +35,25 @@ def add_layers(parser: argparse.ArgumentParser) -> None:
     )
 
 
+def add_medium(parser: argparse.ArgumentParser) -> None:
+    """What the machines start from."""
+    parser.add_argument(
+        "--medium",
+        type=Path,
+        metavar="MEDIUM",
+        help="what the machines start from: a disc, a folder, an image file, or a file of facts of one "
+        "(default: as a draft says)",
+    )
+
+
 def asked_of(options: argparse.Namespace, facts: Facts | None = None) -> Asked:
     """What was said along with a file. Raises `CatalogError`, `FileTroubleError` for catalog files."""
     from fairledger.model.facts import Facts
     from fairledger.subject.opening import Asked
 
+    facts = facts or Facts()
+    if getattr(options, "medium", None) is not None:
+        facts = Facts(medium=str(options.medium)).over(facts)
     selection = None
     if getattr(options, "variant", "") or getattr(options, "on_top", ()):
         from fairledger.profiles.resolve import Selection
@@ -49,7 +63,7 @@ def asked_of(options: argparse.Namespace, facts: Facts | None = None) -> Asked:
         target=getattr(options, "target", None),
         root=getattr(options, "root", None),
         own=own_of(options),
-        facts=facts or Facts(),
+        facts=facts,
         selection=selection,
     )
 

@@ -10,9 +10,12 @@ from pathlib import Path
 
 import msgspec
 from msgspec import Struct
+from msgspec.structs import replace
 
 from fairledger.media.imagefile import ImageFile
+from fairledger.media.stretches import Stretch
 from fairledger.model.errors import FileTroubleError
+from fairledger.model.holdings import TreeFacts
 
 SECONDS = 5
 MEMORY = 300 << 20
@@ -60,40 +63,63 @@ class Contents(Struct, frozen=True, kw_only=True):
     """Paths with ``/``, and sizes in bytes."""
     texts: dict[str, bytes] = {}
     images: dict[str, ImageFile] = {}
+    places: dict[str, tuple[Stretch, ...]] = {}
+    """Where the bytes of image files, or of all files, lie in the file that was looked into."""
     starts: tuple[tuple[str, str | None], ...] = ()
     """What starts it (``bios``, ``uefi``) by the boot records, and from which file where that is known."""
+    tree: TreeFacts | None = None
+    """What its repositories offer; None where none stands there, or nobody knows."""
+    partly: bool = False
+    """Whether only the usual places were looked at."""
     problems: tuple[str, ...] = ()
 
 
-def contents_of(path: Path) -> Contents:
-    """What stands on a disc or in a folder, looked at by another process with little time and memory.
+def contents_of(path: Path, volume: int | None = None, *, places: bool = False) -> Contents:
+    """What stands on a disc, in a folder, or in the volume that begins at a byte of a stick's image.
 
-    Raises `FileTroubleError` where that comes to nothing.
+    It is looked at by another process with little time and memory. Where that is too little, what was found at the
+    usual places is told. With ``places`` it is told of all files where they lie. Raises `FileTroubleError` where it
+    comes to nothing.
     """
     # -P: what lies in the folder where this runs, which may be the medium itself, is never imported
     command = [sys.executable, "-P", "-m", "fairledger.media.inside", str(path)]
+    command += ["-" if volume is None else str(volume), *(["places"] if places else [])]
     try:
         done = subprocess.run(  # noqa: S603 - our own module
             command, capture_output=True, timeout=SECONDS, check=False, stdin=subprocess.DEVNULL
         )
+        written, over = done.stdout, done.returncode == _TOO_MUCH or done.returncode < 0
     except subprocess.TimeoutExpired as error:
-        raise _too_much(path) from error
+        written, over = error.stdout or b"", True
     except OSError as error:
         raise FileTroubleError("it cannot be looked at: no process can be begun", file=str(path)) from error
-    if done.returncode == _TOO_MUCH or done.returncode < 0:
-        raise _too_much(path)
-    try:
-        return msgspec.msgpack.decode(done.stdout, type=Contents)
-    except msgspec.DecodeError as error:
-        raise FileTroubleError("it cannot be looked at", file=str(path), remedy="is it copied whole?") from error
+    found = _last(written)
+    if over and found is None:
+        remedy = "name the image file in it, or a folder with less"
+        raise FileTroubleError(f"there are {_TOO_MANY}", file=str(path), remedy=remedy)
+    if found is None:
+        raise FileTroubleError("it cannot be looked at", file=str(path), remedy="is it copied whole?")
+    if found.partly:
+        told = f"there are {_TOO_MANY}: only the usual places were" if over else "it cannot be looked at as a whole"
+        found = replace(found, problems=(*found.problems, told))
+    return found
 
 
 _TOO_MUCH = 9
+_TOO_MANY = "too many files to be looked into"
 
 
-def _too_much(path: Path) -> FileTroubleError:
-    remedy = "name the image file in it, or a folder with less"
-    return FileTroubleError("there are too many files to be looked into", file=str(path), remedy=remedy)
+def _last(written: bytes) -> Contents | None:
+    """The last of what was written whole."""
+    at, found = 0, None
+    while at + 8 <= len(written):
+        end = at + 8 + int.from_bytes(written[at : at + 8], "little")
+        try:
+            found = msgspec.msgpack.decode(written[at + 8 : end], type=Contents) if end <= len(written) else found
+        except msgspec.DecodeError:
+            return found
+        at = end
+    return found
 
 
 def narrowed() -> None:

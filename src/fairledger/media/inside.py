@@ -1,41 +1,60 @@
-"""The process that looks into a disc or a folder: it writes what it found to standard output, and may be killed."""
+"""The process that looks into a medium: it writes what it found to standard output, and may be killed.
+
+What is found soon is written before what takes long, so that it is known if there is too much of that.
+"""
 
 from __future__ import annotations
 
 import os
 import stat
+import struct
 import sys
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable
 from contextlib import AbstractContextManager
-from operator import methodcaller
 from pathlib import Path
-from typing import IO, Any, cast
+from typing import IO, cast
 
 import msgspec
 
 from fairledger.media.contents import MOST_FILES, MOST_TEXT, Contents, known, narrowed
 from fairledger.media.imagefile import ImageFile, read_images
+from fairledger.media.stretches import Entry, Stretch, Within
+from fairledger.media.trees import Trees
+from fairledger.media.usual import usual_of
 from fairledger.model.errors import FileTroubleError
 from fairledger.storage.looking import is_folder
 
-_DEEPEST = 60
-Opener = Callable[[str], AbstractContextManager[IO[bytes]]]
+Opener = Callable[[Entry], AbstractContextManager[IO[bytes]]]
 
 
 def main() -> int:
-    """Looks into what the first argument names."""
+    """Looks into what the first argument names, at the volume that begins at the byte of the second one.
+
+    With a third one it tells of all files where they lie.
+    """
     narrowed()
-    path = Path(sys.argv[1])
+    path, volume, all_ = Path(sys.argv[1]), sys.argv[2], len(sys.argv) > 3
     try:
-        found = _of_folder(path) if is_folder(path) else _of_disc(path)
-        sys.stdout.buffer.write(msgspec.msgpack.encode(found))
+        if is_folder(path):
+            _say(_of_folder(path))
+        elif volume != "-":
+            _say(_of_volume(path, int(volume), all_places=all_))
+        else:
+            _say(_usual(path))
+            _say(_of_disc(path, all_places=all_))
     except MemoryError:
         return 9
     return 0
 
 
+def _say(found: Contents) -> None:
+    data = msgspec.msgpack.encode(found)
+    sys.stdout.buffer.write(struct.pack("<Q", len(data)) + data)
+    sys.stdout.buffer.flush()
+
+
 def _of_folder(path: Path) -> Contents:
-    files: list[tuple[str, int]] = []
+    files: list[Entry] = []
     problems: list[str] = []
     for above, folders, names in os.walk(path, onerror=lambda error: problems.append(_unread(error))):
         folders.sort()
@@ -48,129 +67,146 @@ def _of_folder(path: Path) -> Contents:
                 continue
             if not stat.S_ISREG(found.st_mode):  # a link leads elsewhere, and a pipe would be waited for
                 continue
-            size = found.st_size
-            files.append((way.encode("utf-8", "replace").decode(), size))
+            files.append(Entry(way, found.st_size, tuple))
         if len(files) > MOST_FILES:
             raise MemoryError
-    texts, images = _looked_into(files, lambda way: cast("IO[bytes]", (path / way).open("rb")), problems)
-    return Contents(files=tuple(files), texts=texts, images=images, problems=tuple(problems))
+    listed = _Read(problems)
+    listed.look(files, lambda one: cast("IO[bytes]", (path / one.name).open("rb")))
+    named = [Entry(one.name.encode("utf-8", "replace").decode(), one.size, tuple) for one in files]
+    return listed.contents(named)
 
 
 def _unread(error: OSError) -> str:
     return f"a folder cannot be looked into: {error.strerror}"
 
 
-def _of_disc(path: Path) -> Contents:
-    import pycdlib
-
-    disc = pycdlib.PyCdlib()
+def _usual(path: Path) -> Contents:
+    """What the usual places of a disc hold."""
+    paths = (*known().texts, *known().images, *(one.path for one in known().answers))
+    problems: list[str] = []
     try:
-        disc.open(str(path))
-        way = "udf_path" if disc.has_udf() else "rr_path" if disc.has_rock_ridge() else ""
-        way = way or ("joliet_path" if disc.has_joliet() else "iso_path")
-        return _listed(disc, way)
+        files, starts = usual_of(path, paths)
+        begins = {one.stretches()[0][0]: one.name for one in files}
+    except Exception as error:  # noqa: BLE001 - whatever a broken disc makes of it
+        return Contents(problems=(f"its directories cannot be read ({type(error).__name__})",), partly=True)
+    with path.open("rb") as file:
+        listed = _Read(problems)
+        listed.look(
+            files, lambda one: cast("AbstractContextManager[IO[bytes]]", Within(file, one.stretches(), one.size))
+        )
+        told = tuple((how, begins.get(at)) for how, at in starts)
+        return listed.contents(files, starts=told, partly=True)
+
+
+def _of_disc(path: Path, *, all_places: bool) -> Contents:
+    from fairledger.media.inside_disc import Disc
+
+    try:
+        disc = Disc(path)
+        files = disc.files()
+        begins: dict[int, str] = {}
+        for one in files:
+            begins.setdefault(_begin(one), one.name)
+        with path.open("rb") as file:
+            listed = _Read([])
+            listed.look(files, lambda one: disc.opened(one, file))
+            starts = tuple(disc.starts(begins))
+            return listed.contents(files, forms=disc.forms, starts=starts, all_places=all_places)
     except Exception as error:  # noqa: BLE001 - whatever a broken disc makes a reader of discs do
         return Contents(problems=(f"its directories cannot be read ({type(error).__name__})",))
 
 
-def _listed(disc: Any, way: str) -> Contents:
-    files: list[tuple[str, int]] = []
-    begins: dict[int, str] = {}
-    for name, record in _walked(disc, way, "/", 0):
-        files.append((name[1:], int(record.get_data_length())))
-        begins.setdefault(_begin(disc, record, way), name[1:])
-        if len(files) > MOST_FILES:
-            raise MemoryError
-    problems: list[str] = []
+def _of_volume(path: Path, place: int, *, all_places: bool) -> Contents:
+    from fairledger.media.inside_fat import files_of
 
-    def opened(name: str) -> AbstractContextManager[IO[bytes]]:
-        found: AbstractContextManager[IO[bytes]] = disc.open_file_from_iso(**{way: f"/{name}"})
-        return found
-
-    texts, images = _looked_into(files, opened, problems)
-    forms = ["iso 9660"] + [name for name, has in _FORMS if getattr(disc, has)()]
-    return Contents(
-        forms=tuple(forms),
-        files=tuple(sorted(files)),
-        texts=texts,
-        images=images,
-        starts=tuple(_starts(disc, begins)),
-        problems=tuple(problems),
-    )
-
-
-_FORMS = (("joliet", "has_joliet"), ("rock ridge", "has_rock_ridge"), ("udf", "has_udf"))
-_UEFI = 0xEF
-_HOLDS_OTHERS = methodcaller("is_dir")
-"""Asks a record of a disc, not the system."""
-
-
-def _begin(disc: Any, record: Any, way: str) -> int:
-    """The sector where a file begins, as boot records count; -1 where nobody knows it."""
     try:
-        if way == "udf_path":
-            return int(disc.udf_main_descs.partitions[0].part_start_location + record.alloc_descs[0].log_block_num)
-        return int(record.extent_location())
-    except Exception:  # noqa: BLE001 - not every record knows it
+        label, files = files_of(path, place)
+        with path.open("rb") as file:
+            listed = _Read([])
+            listed.look(
+                files, lambda one: cast("AbstractContextManager[IO[bytes]]", Within(file, one.stretches(), one.size))
+            )
+            return listed.contents(files, label=label, all_places=all_places)
+    except Exception as error:  # noqa: BLE001 - whatever a broken volume makes a reader of volumes do
+        return Contents(problems=(f"its directories cannot be read ({type(error).__name__})",))
+
+
+def _begin(one: Entry) -> int:
+    """The byte where a file begins; -1 where nobody knows it."""
+    try:
+        return one.stretches()[0][0]
+    except (ValueError, IndexError, AttributeError):
         return -1
 
 
-def _walked(disc: Any, way: str, above: str, depth: int) -> Iterator[tuple[str, Any]]:
-    if depth > _DEEPEST:
-        raise ValueError("too deep")
-    for record in disc.list_children(**{way: above}):
-        name = _name(record, way) if record is not None else ""
-        if not name:
-            continue
-        here = f"{above.rstrip('/')}/{name}"
-        if _HOLDS_OTHERS(record):
-            yield from _walked(disc, way, here, depth + 1)
-        else:
-            yield here, record
+def _places(one: Entry) -> tuple[Stretch, ...] | None:
+    try:
+        return one.stretches()
+    except (ValueError, AttributeError):
+        return None
 
 
-def _name(record: Any, way: str) -> str:
-    """A file's name; empty for a folder itself, the one above, and names that lead anywhere else."""
-    raw = record.rock_ridge.name() if way == "rr_path" and record.rock_ridge is not None else record.file_identifier()
-    if raw in (b"", b".", b"..", b"\0", b"\1", b"/"):
-        return ""
-    name = str(raw.decode("utf-16-be" if way == "joliet_path" else "utf-8", "replace"))
-    name = name.partition(";")[0].rstrip(".") if way == "iso_path" else name
-    return "" if "/" in name else name
+class _Read:
+    """What small files tell, the lists of image files, and what trees of packages offer."""
 
+    def __init__(self, problems: list[str]) -> None:
+        self._problems = problems
+        self._texts: dict[str, bytes] = {}
+        self._images: dict[str, ImageFile] = {}
+        self._places: dict[str, tuple[Stretch, ...]] = {}
+        self._trees = Trees()
 
-def _starts(disc: Any, begins: dict[int, str]) -> Iterator[tuple[str, str | None]]:
-    """What the boot records say."""
-    catalog = disc.eltorito_boot_catalog
-    if catalog is None:
-        return
-    rows = [(catalog.validation_entry.platform_id, [catalog.initial_entry])]
-    rows += [(section.platform_id, section.section_entries) for section in catalog.sections]
-    for platform, entries in rows:
-        for entry in entries:
-            yield "uefi" if platform == _UEFI else "bios", begins.get(entry.get_rba())
+    def look(self, files: list[Entry], opened: Opener) -> None:
+        """Reads those that tell something, and then those of which these tell."""
+        for one in files:
+            self._trees.name(one.name)
+        self._read(files, opened)
+        if self._trees.more:
+            self._read([one for one in files if self._trees.wants(one.name)], opened)
 
+    def _read(self, files: list[Entry], opened: Opener) -> None:
+        for one in files:
+            low = one.name.lower()
+            try:
+                if low in known().texts and one.size <= MOST_TEXT:
+                    with opened(one) as file:
+                        self._texts[low] = file.read(MOST_TEXT)
+                elif low in known().images:
+                    with opened(one) as file:
+                        self._images[low] = read_images(file, one.size, one.name)
+                    self._places[low] = one.stretches()
+                elif one.size <= self._trees.wants(one.name):
+                    with opened(one) as file:
+                        self._trees.read(one.name, file.read(one.size))
+            except FileTroubleError as error:
+                self._problems.append(f"{one.name}: {error.message}")
+            except Exception as error:  # noqa: BLE001 - whatever a broken disc makes a reader of discs do
+                self._problems.append(f"{one.name} cannot be read ({type(error).__name__})")
 
-def _looked_into(
-    files: list[tuple[str, int]], opened: Opener, problems: list[str]
-) -> tuple[dict[str, bytes], dict[str, ImageFile]]:
-    """The small files that tell something, and the lists of image files."""
-    texts: dict[str, bytes] = {}
-    images: dict[str, ImageFile] = {}
-    for name, size in files:
-        low = name.lower()
-        try:
-            if low in known().texts and size <= MOST_TEXT:
-                with opened(name) as file:
-                    texts[low] = file.read(MOST_TEXT)
-            elif low in known().images:
-                with opened(name) as file:
-                    images[low] = read_images(file, size, name)
-        except FileTroubleError as error:
-            problems.append(f"{name}: {error.message}")
-        except Exception as error:  # noqa: BLE001 - whatever a broken disc makes a reader of discs do
-            problems.append(f"{name} cannot be read ({type(error).__name__})")
-    return texts, images
+    def contents(
+        self,
+        files: Iterable[Entry],
+        *,
+        label: str | None = None,
+        forms: tuple[str, ...] = (),
+        starts: tuple[tuple[str, str | None], ...] = (),
+        partly: bool = False,
+        all_places: bool = False,
+    ) -> Contents:
+        """All of it."""
+        places = {one.name: where for one in files if (where := _places(one)) is not None} if all_places else None
+        return Contents(
+            label=label,
+            forms=forms,
+            files=tuple(sorted((one.name, one.size) for one in files)),
+            texts=self._texts,
+            images=self._images,
+            places=self._places if places is None else places,
+            starts=starts,
+            tree=None if partly else self._trees.told(self._texts.get(".treeinfo", b"")),
+            partly=partly,
+            problems=tuple(self._problems),
+        )
 
 
 if __name__ == "__main__":

@@ -15,12 +15,15 @@ from fairledger.media.booting import BootEntry, entries_in, settings_in
 from fairledger.media.contents import Contents, contents_of, known
 from fairledger.media.disc import DiscHead, head_of
 from fairledger.media.imagefile import Image, ImageFile, is_image_file, read_image_file
+from fairledger.media.stretches import Stretch
 from fairledger.media.system import System, edition_of, system_of
+from fairledger.media.volumes import Stick, stick_of, table_of, volume_of
 from fairledger.model.errors import FileTroubleError
+from fairledger.model.holdings import TreeFacts
 from fairledger.model.showing import quoted
 from fairledger.storage.looking import is_file, is_folder, is_there, size_of
 
-IMAGE_FILE, DISC, FOLDER = "image file", "disc", "folder"
+IMAGE_FILE, DISC, FOLDER, STICK = "image file", "disc", "folder", "stick"
 LARGEST = (4 << 30) - 1
 """Bytes of the largest file that FAT32 can hold. (The vendor's description of the file system.)"""
 
@@ -70,6 +73,12 @@ class Medium(Struct, frozen=True, kw_only=True):
     """The edition that its own file says setup installs."""
     key_given: bool = False
     """Whether a product key stands on it."""
+    tree: TreeFacts | None = None
+    """What its repositories offer; None where none stands there, or nobody knows."""
+    places: dict[str, tuple[Stretch, ...]] = {}
+    """Where the bytes of its image files lie in its own file, by their paths."""
+    partly: bool = False
+    """Whether only the usual places were looked at."""
     problems: tuple[str, ...] = ()
     """What could not be read, and what does not go together."""
 
@@ -91,10 +100,13 @@ def look_at(path: Path) -> Medium:
     if is_image_file(path):
         return _of_images(Medium(path=path, kind=IMAGE_FILE, size=size_of(path)), {path.name: read_image_file(path)})
     head = head_of(path)
-    if head is None:
-        remedy = "discs (ISO), folders and image files (install.wim, .esd, .swm) can be looked at"
-        raise FileTroubleError("this is no medium that can be looked at", file=str(path), remedy=remedy)
-    return _of_disc(path, head)
+    if head is not None:
+        return _of_disc(path, head)
+    stick = stick_of(path)
+    if stick is not None:
+        return _of_stick(path, stick)
+    remedy = "discs (ISO), sticks with FAT, folders and image files (install.wim, .esd, .swm) can be looked at"
+    raise FileTroubleError("this is no medium that can be looked at", file=str(path), remedy=remedy)
 
 
 def _of_disc(path: Path, head: DiscHead) -> Medium:
@@ -103,7 +115,30 @@ def _of_disc(path: Path, head: DiscHead) -> Medium:
         found = contents_of(path)
     except FileTroubleError as error:
         return replace(medium, problems=(error.message,))
-    return _meant(replace(medium, forms=found.forms or head.forms), found)
+    table = table_of(path)
+    forms = (*(found.forms or head.forms), *([f"{table} in front, so that it is a stick as well"] if table else []))
+    return _meant(replace(medium, forms=forms), found)
+
+
+def _of_stick(path: Path, stick: Stick) -> Medium:
+    """With what its largest volume with FAT holds."""
+    forms = tuple(one.form or "an unknown form" for one in stick.volumes)
+    medium = Medium(path=path, kind=STICK, size=size_of(path), forms=(*([stick.table] if stick.table else []), *forms))
+    chosen = volume_of(stick)
+    problems = [
+        f"volume {number} ({one.form or 'of an unknown form'}) is not looked into"
+        for number, one in enumerate(stick.volumes, 1)
+        if one is not chosen
+    ]
+    medium = replace(medium, problems=tuple(problems))
+    if chosen is None:
+        return medium
+    try:
+        found = contents_of(path, chosen.place)
+    except FileTroubleError as error:
+        return replace(medium, label=chosen.label, problems=(*problems, error.message))
+    found = replace(found, problems=(*problems, *found.problems))
+    return _meant(replace(medium, label=found.label or chosen.label), found)
 
 
 def _of_images(medium: Medium, files: dict[str, ImageFile]) -> Medium:
@@ -127,11 +162,12 @@ def _meant(medium: Medium, found: Contents) -> Medium:
     """What the files of a medium mean."""
     there = {name.lower(): name for name, _ in found.files}
     texts = {there.get(name, name): data for name, data in found.texts.items()}
-    medium = _of_images(replace(medium, problems=found.problems), found.images)
+    files = {there.get(name, name): file for name, file in found.images.items()}
+    medium = _of_images(replace(medium, problems=found.problems), files)
     if medium.system.family is None:
         medium = replace(medium, system=_tree(found.texts) or _hypervisor(found.texts) or medium.system)
     # firmware starts a file of a volume, but nothing of a disc that no boot record names
-    of_files = known().starts if medium.kind == FOLDER else {}
+    of_files = known().starts if medium.kind in (FOLDER, STICK) else {}
     starts = [*found.starts, *((how, there[name]) for name, how in of_files.items() if name in there)]
     channel, edition = _setup_says(found.texts.get("sources/ei.cfg", b""))
     medium = replace(
@@ -143,6 +179,9 @@ def _meant(medium: Medium, found: Contents) -> Medium:
         channel=channel,
         edition=edition,
         key_given=b"value" in found.texts.get("sources/pid.txt", b"").lower(),
+        tree=found.tree,
+        places={there.get(name, name): where for name, where in found.places.items()},
+        partly=found.partly,
     )
     return replace(medium, problems=(*medium.problems, *_clashes(medium)))
 

@@ -30,7 +30,7 @@ class Facts(Struct, frozen=True, kw_only=True):
     route: str | None = None
     """How the file reaches the installer."""
     medium: str | None = None
-    """The label of the medium that the machine starts from."""
+    """The path of the medium that the machine starts from, or of a file with facts of it."""
 
     @property
     def disk_mib(self) -> int | None:
@@ -44,8 +44,13 @@ class Facts(Struct, frozen=True, kw_only=True):
 
 
 def machine(
-    *, arch: str | None = None, firmware: str | None = None, disk_mib: int | None = None, route: str | None = None
+    *,
+    arch: str | None = None,
+    firmware: str | None = None,
+    disk_mib: int | None = None,
+    route: str | None = None,
+    medium: str | None = None,
 ) -> Facts:
     """The facts of a machine with one disk, as far as they are told."""
     disks = (DiskFacts(mib=disk_mib),) if disk_mib is not None else None
-    return Facts(arch=arch, firmware=firmware, disks=disks, route=route)
+    return Facts(arch=arch, firmware=firmware, disks=disks, route=route, medium=medium)

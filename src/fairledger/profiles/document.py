@@ -37,6 +37,8 @@ class DraftHead(Part, frozen=True, kw_only=True):
     """What is on a machine's first disk today: the figure then shows before and after."""
     route: str | None = None
     """How the answer file reaches the installer."""
+    medium: str | None = None
+    """What the machines start from, or a file with facts of it: a path, from the draft's folder on."""
     profiles: tuple[str, ...] = ()
     written: dict[str, str] = {}  # noqa: RUF012 - a record copies it
     """Commands that are to be written by another of their names: part = "partition"."""
@@ -56,6 +58,7 @@ class VariantHead(Part, frozen=True, kw_only=True):
     arch: str | None = None
     firmware: Literal["uefi", "bios"] | None = None
     disk_size: Size | None = None
+    medium: str | None = None
 
 
 class Silence(Struct, frozen=True):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from msgspec import Struct
 from msgspec.structs import replace
 
@@ -253,6 +255,7 @@ def _target(
         firmware=variant.firmware or head.firmware,
         disk_mib=size.mib if size else None,
         route=head.route,
+        medium=_from(document.file, variant.medium or head.medium),
     )
     try:
         target = target_named(head.target)
@@ -274,6 +277,11 @@ def _target(
         told, hint = f"a file for {target.name} is for one kind of machine", "name one architecture"
         problems.append(_head_problem(document, "arch", told, hint, "arch-unknown"))
     return replace(facts, arch=facts.arch or target.architectures[0], others=rest or None), target
+
+
+def _from(file: str, medium: str | None) -> str | None:
+    """A path that a draft names, which is meant from its own folder on."""
+    return str(Path(file).parent / medium) if medium else None
 
 
 def _head_problem(document: Document, key: str, message: str, hint: str, rule: str) -> Finding:

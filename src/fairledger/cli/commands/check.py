@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from fairledger.cli.console import Console
-from fairledger.cli.options import add_catalog, add_layers, asked_of, route_of
+from fairledger.cli.options import add_catalog, add_layers, add_medium, asked_of, route_of
 from fairledger.cli.status import Status
 
 if TYPE_CHECKING:
@@ -39,6 +39,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--except", dest="leave", action="append", metavar="RULE", help="do not hear these rules")
     parser.add_argument("--fix", action="store_true", help="show what has one right answer, and correct it in the file")
     add_layers(parser)
+    add_medium(parser)
     add_catalog(parser)
     parser.add_argument(
         "--format", choices=("text", "json", "sarif", "junit"), default="text", help="form of the output"

@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 
 from fairledger.cli.console import Console
-from fairledger.cli.options import add_catalog, asked_of
+from fairledger.cli.options import add_catalog, add_medium, asked_of
 from fairledger.cli.status import Status
 
 
@@ -16,6 +16,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--target", help="what it is for (default: guessed from what the file says)")
     parser.add_argument("--out", type=Path, metavar="PAGE", help="where the page goes (with --format html)")
     parser.add_argument("--replace", action="store_true", help="replace a page that exists")
+    add_medium(parser)
     add_catalog(parser)
     parser.add_argument("--format", choices=("text", "json", "html"), default="text", help="form of the output")
 

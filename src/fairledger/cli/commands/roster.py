@@ -3,18 +3,17 @@
 from __future__ import annotations
 
 import argparse
-import sys
-import time
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from fairledger.cli.console import Console, columns
+from fairledger.cli.console import Console
 from fairledger.cli.options import add_catalog, asked_of, pairs_of
+from fairledger.cli.progress import progress_of
 from fairledger.cli.status import Status
 
 if TYPE_CHECKING:
     from fairledger.fleet.roster import Roster, Wishes
-    from fairledger.fleet.write import Outcome, Progress
+    from fairledger.fleet.write import Outcome
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -167,7 +166,7 @@ def _check(options: argparse.Namespace, console: Console) -> int:
     from fairledger.fleet.judge import Judge
 
     roster = _roster(options)
-    progress = _progress(console)
+    progress = progress_of(console)
     with Crew(Hands(roster), _workers(options)) as crew:
         judge = Judge(roster, crew)
         for _ in judge.run():
@@ -211,7 +210,7 @@ def _write(options: argparse.Namespace, console: Console) -> int:
     keys = Keys(console.asker(twice=True), options.seed, own_salt=options.own_salt)
     if options.own_salt:
         console.note("each password is hashed anew for each machine, which takes as long as signing in there would")
-    progress = _progress(console)
+    progress = progress_of(console)
     outcome = Writing(_roster(options), options.out, how, keys, progress).run()
     progress("wrote", 1, 1)
     for where in keys.outside:
@@ -257,34 +256,6 @@ def _gather(options: argparse.Namespace, console: Console) -> int:
         write_file(options.out, text.encode(), replace=options.replace, private=private)
     show_gathered(rows, options.out if good else None, gathering.made, options.draft, console)
     return Status.DONE if len(good) == len(rows) else Status.FINDINGS
-
-
-def _progress(console: Console) -> Progress:
-    """A line that is written over again and again, on a terminal alone."""
-    if console.json or sys.stderr is None or not sys.stderr.isatty():
-        return lambda _what, _done, _of: None
-    begun, last, before = time.monotonic(), 0.0, ""
-
-    def told(what: str, done: int, of: int) -> None:
-        nonlocal begun, last, before
-        now = time.monotonic()
-        if what != before:
-            begun, before = now, what
-        if now - last < 0.1 and done != of:
-            return
-        last = now
-        rate = done / max(now - begun, 1e-6)
-        if of:
-            filled = 24 * done // of
-            bar, left = "#" * filled + "." * (24 - filled), f", {(of - done) / rate:.0f} s left"
-            line = f"{bar} {what} {done:,} of {of:,}, {rate:,.0f} a second{left}"
-        else:
-            line = f"{what} {done:,} rows, {rate:,.0f} a second"
-        line = f"\r{line:<76}"[: columns()]
-        sys.stderr.write(line + ("\r" + " " * (len(line) - 1) + "\r" if done == of else ""))
-        sys.stderr.flush()
-
-    return told
 
 
 def _told(outcome: Outcome, options: argparse.Namespace, console: Console) -> int:

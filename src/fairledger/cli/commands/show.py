@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 
 from fairledger.cli.console import Console
-from fairledger.cli.options import add_catalog, add_layers, asked_of
+from fairledger.cli.options import add_catalog, add_layers, add_medium, asked_of
 from fairledger.cli.status import Status
 
 
@@ -18,6 +18,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--disk", action="store_true", help="draw the disks to scale instead")
     parser.add_argument("--figure", type=Path, metavar="FILE", help="draw the disks into a PNG or SVG file")
     add_layers(parser)
+    add_medium(parser)
     add_catalog(parser)
     parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
 

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from fairledger.cli.console import Console
-from fairledger.cli.options import add_catalog, add_layers, asked_of, pairs_of
+from fairledger.cli.options import add_catalog, add_layers, add_medium, asked_of, pairs_of
 from fairledger.cli.status import Status
 
 if TYPE_CHECKING:
@@ -42,6 +42,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     )
     parser.add_argument("--replace", action="store_true", help="replace the file if it exists")
     add_layers(parser)
+    add_medium(parser)
     add_catalog(parser)
     parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
 
