@@ -13,6 +13,7 @@ from fairledger.model.errors import ContentError, LedgerError
 from fairledger.model.holdings import HeldFacts, ImageFacts, MediumFacts
 from fairledger.model.places import Origin, Place
 from fairledger.model.showing import visible
+from fairledger.storage.looking import changed_at
 
 _MOST_KEPT = 16
 
@@ -35,11 +36,7 @@ def known_medium(view: View) -> Known | None:
     if path is None:
         return None
     edition, index = choice(view)
-    try:
-        stamp = Path(path).stat().st_mtime
-    except (OSError, ValueError):
-        stamp = 0.0
-    key = (path, stamp, edition, index, view.catalog.own.folder)
+    key = (path, changed_at(Path(path)), edition, index, view.catalog.own.folder)
     if key not in _KNOWN:
         if len(_KNOWN) >= _MOST_KEPT:
             _KNOWN.clear()

@@ -14,7 +14,7 @@ from fairledger.media.imagefile import MAGIC, MOST_LIST
 from fairledger.media.imagestore import Stored
 from fairledger.model.errors import LedgerError
 from fairledger.storage.files import write_file
-from fairledger.storage.looking import entries, is_folder, size_of
+from fairledger.storage.looking import changed_at, entries, is_folder, size_of
 
 FORMAT = 1
 MOST_KEPT = 40
@@ -77,7 +77,7 @@ def _keep(place: Path, stored: Stored) -> None:
         return
     try:
         write_file(place, sha256(data).digest() + data, replace=True, private=True)
-        others = sorted(entries(place.parent, ENDING), key=lambda one: one.stat().st_mtime)
+        others = sorted(entries(place.parent, ENDING), key=changed_at)
         for one in others[:-MOST_KEPT]:
             one.unlink(missing_ok=True)
     except (OSError, LedgerError):

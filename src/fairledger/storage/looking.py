@@ -70,6 +70,14 @@ def size_of(path: Path) -> int:
         raise trouble(path, error) from error
 
 
+def changed_at(path: Path) -> float:
+    """When a file was changed, in seconds; 0 where nobody can tell."""
+    try:
+        return path.stat().st_mtime
+    except (OSError, ValueError):
+        return 0.0
+
+
 def others_may_read(path: Path) -> bool:
     """Whether anybody but its owner may read a file, as far as the system has such rights."""
     return os.name == "posix" and bool(_mode(path) & 0o077)

@@ -80,7 +80,10 @@ def test_the_schema_agrees_with_check_about_drafts():
     assert seen > 70
 
 
-@pytest.mark.parametrize("path", sorted(examples_folder().glob("stations/**/*.toml")), ids=lambda path: path.stem)
+DRAFTS = [one for one in sorted(examples_folder().glob("stations/**/*.toml")) if one.parent.name != "media"]
+
+
+@pytest.mark.parametrize("path", DRAFTS, ids=lambda path: path.stem)
 def test_the_examples_fit_the_schema_of_their_target(path):
     data = tomllib.loads(path.read_text(encoding="utf-8"))
     schema_of(data.get("draft", {}).get("target", DESK)).validate(data)

@@ -96,15 +96,12 @@ def package_not_in_image(view: View) -> Iterator[Hit]:
         return
     facts, image, held = known
     folded = {name.casefold() for name in held.packages or ()}
+    brought = {id(seat.parent) for seat in (*view.having("package-source"), *view.saying("brings-package"))}
     for seat in view.having("package-name"):
         package = seat.parent.parent if seat.parent is not None else None
-        brought = package is not None and any(
-            child.name == "source" or (child.name == "@action" and child.text in ("install", "stage"))
-            for child in package.children
-        )
-        if seat.text and not brought and seat.text.casefold() not in folded:
+        if seat.text and id(package) not in brought and seat.text.casefold() not in folded:
             told = f"{visible(image.title)} on {called(facts)} has no package {visible(seat.text)}"
-            yield at(seat, told, did_you_mean(seat.text, held.packages or ()) or "bring it: source")
+            yield at(seat, told, did_you_mean(seat.text, held.packages or ()) or "say where it comes from")
 
 
 _REMOVING = ("remove-appxprovisionedpackage", "remove-appxpackage", "get-appxpackage", "get-appxprovisionedpackage")
@@ -165,26 +162,32 @@ def package_not_on_medium(view: View) -> Iterator[Hit]:
     mild = Severity.WARNING if wanted.ignore_missing else None
     tree = facts.tree
     environment = (wanted.environment,) if wanted.environment is not None else ()
-    rows: tuple[tuple[str, Iterable[object], tuple[str, ...] | None, str], ...] = (
-        ("packages", wanted.packages, tree.packages, "package"),
-        ("groups", wanted.groups, tree.groups, "group"),
-        ("environment", environment, tree.environments, "environment"),
+    rows: tuple[tuple[str, Iterable[object], tuple[str, ...] | None], ...] = (
+        ("packages", wanted.packages, tree.packages),
+        ("groups", wanted.groups, tree.groups),
+        ("environment", environment, tree.environments),
     )
-    for field, names, offered, what in rows:
+    for field, names, offered in rows:
         for place, name in enumerate(names) if offered is not None else ():
-            if isinstance(name, str) and not _offered(name, offered or (), what):
+            if isinstance(name, str) and not (_offered_as_package if field == "packages" else _offered)(
+                name, offered or ()
+            ):
                 path = ("packages", field) if field == "environment" else ("packages", field, place)
-                told = f"{called(facts)} carries no {what} {visible(name)}"
+                told = f"{called(facts)} carries no {visible(name)} among its {field.removesuffix('s')}s"
                 hint = did_you_mean(name, offered or ()) or "name a source that has it"
                 yield Hit(view.intent.placed(*path), told, hint, mild)
 
 
-def _offered(name: str, offered: Iterable[str], what: str) -> bool:
-    """Whether a package is there: by its name, with an architecture behind it, or by a pattern."""
-    short = name.rpartition(".")[0] if what == "package" and name.rpartition(".")[2] in _ARCHITECTURES else name
-    if what == "package" and (short.startswith("/") or "(" in short):
+def _offered(name: str, offered: Iterable[str]) -> bool:
+    return any(one == name or fnmatchcase(one, name) for one in offered)
+
+
+def _offered_as_package(name: str, offered: Iterable[str]) -> bool:
+    """Whether it is there: by its name, with an architecture behind it, or by a pattern."""
+    if name.startswith("/") or "(" in name:
         return True  # it is asked for by what it holds
-    return any(one in (name, short) or fnmatchcase(one, short) for one in offered)
+    short, _, arch = name.rpartition(".")
+    return _offered(name, offered) or (arch in _ARCHITECTURES and _offered(short, offered))
 
 
 _ARCHITECTURES = ("x86_64", "aarch64", "ppc64le", "s390x", "i686", "noarch")

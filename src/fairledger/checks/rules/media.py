@@ -162,7 +162,7 @@ def language_not_on_medium(view: View) -> Iterator[Hit]:
     "The product key chooses an edition that the medium does not have: setup finds no image for it.",
     source="the vendor's list of setup keys for volume activation, and the medium's list of images",
     given=_DESK,
-    fires='[[answers.windowsPE.Microsoft-Windows-Setup.UserData.ProductKey]]\nKey = "NPPR9-FWDCX-D2C8J-H872K-2YT43"\n',
+    fires='[answers.windowsPE.Microsoft-Windows-Setup.UserData.ProductKey]\nKey = "NPPR9-FWDCX-D2C8J-H872K-2YT43"\n',
     silent='[image]\nedition = "Pro"\n[licence]\naccept = true\nkey = "published"\n',
 )
 def key_not_for_medium(view: View) -> Iterator[Hit]:
