@@ -5,8 +5,8 @@ from __future__ import annotations
 from msgspec import Struct
 
 from fairledger.catalog.targets import target_named
-from fairledger.media.medium import Medium
 from fairledger.model.errors import WrongUseError
+from fairledger.model.holdings import MediumFacts
 from fairledger.model.showing import visible
 from fairledger.model.suggest import did_you_mean
 
@@ -21,24 +21,23 @@ class Taken(Struct, frozen=True, kw_only=True):
     """Those that are on it, as far as the catalog knows them."""
 
 
-def taken_from(medium: Medium, *, target: str | None, arch: str | None, edition: str | None) -> Taken:
+def taken_from(facts: MediumFacts, file: str, *, target: str | None, arch: str | None, edition: str | None) -> Taken:
     """What a medium says of a draft's target, architecture and edition, together with what was said.
 
     Raises `WrongUseError` where both do not go together, and where the medium leaves open what must be known.
     """
-    system, file = medium.system, str(medium.path)
     if target is None:
-        target = system.target
-    elif system.targets and target_named(target).id not in system.targets:
-        told = f"the medium does not install {target_named(target).name}, but {_listed(system.targets)}"
+        target = facts.targets[0] if len(facts.targets) == 1 else None
+    elif facts.targets and target_named(target).id not in facts.targets:
+        told = f"the medium does not install {target_named(target).name}, but {_listed(facts.targets)}"
         raise WrongUseError(told, file=file, remedy="name another medium, or leave --target out")
     if target is None:
-        told = f"it may be {_listed(system.targets)}" if system.targets else "nobody knows what the medium installs"
+        told = f"it may be {_listed(facts.targets)}" if facts.targets else "nobody knows what the medium installs"
         raise WrongUseError(told, file=file, remedy="say which: --target TARGET")
-    if arch and system.arch and arch != system.arch:
-        told = f"the medium is for {system.arch}, not for {visible(arch)}"
+    if arch and facts.arch and arch != facts.arch:
+        told = f"the medium is for {facts.arch}, not for {visible(arch)}"
         raise WrongUseError(told, file=file, remedy="leave --arch out")
-    own = [one for one in medium.images if one.image.installation not in (None, "WindowsPE")]
+    own = facts.systems or ()
     editions = tuple(dict.fromkeys(one.edition for one in own if one.edition is not None))
     known = all(one.edition is not None for one in own)
     if edition is not None and own and known and edition not in editions:
@@ -46,7 +45,7 @@ def taken_from(medium: Medium, *, target: str | None, arch: str | None, edition:
         raise WrongUseError(told, file=file, remedy=did_you_mean(edition, editions), candidates=editions)
     if edition is None and known and len(editions) == 1:
         edition = editions[0]
-    return Taken(target=target, arch=arch or system.arch, edition=edition, editions=editions)
+    return Taken(target=target, arch=arch or facts.arch, edition=edition, editions=editions)
 
 
 def _listed(targets: tuple[str, ...]) -> str:

@@ -11,6 +11,7 @@ from fairledger.catalog.differ import Difference
 from fairledger.catalog.example import example_of
 from fairledger.catalog.lists import ListedValue
 from fairledger.catalog.search import Found
+from fairledger.cli.against import OnMedium, show_why
 from fairledger.cli.console import Console, cell
 from fairledger.model.kinds import choices_of
 from fairledger.model.target import Target
@@ -19,10 +20,11 @@ _MOST_CHOICES = 6
 _LAST_HEAD = {"time-zone": "the same as", "language": "number; keyboard"}
 
 
-def found_json(found: Iterable[Found], catalog: Catalog) -> list[dict[str, Any]]:
+def found_json(found: Iterable[Found], catalog: Catalog, medium: OnMedium | None = None) -> list[dict[str, Any]]:
     """The stable form of what was found."""
     return [
         {
+            **({} if medium is None else {"on_medium": medium.has(one.component.name)}),
             "component": one.component.name,
             "path": one.setting.path,
             "passes": one.component.passes_of(one.setting),
@@ -35,8 +37,33 @@ def found_json(found: Iterable[Found], catalog: Catalog) -> list[dict[str, Any]]
     ]
 
 
-def show_found(question: str, found: Sequence[Found], catalog: Catalog, console: Console, *, most: int) -> None:
-    """Settings with pass, kind and choices, what they do, and an assignment to paste."""
+def show_found(
+    question: str,
+    found: Sequence[Found],
+    catalog: Catalog,
+    console: Console,
+    *,
+    most: int,
+    medium: OnMedium | None = None,
+) -> None:
+    """Settings with pass, kind and choices, what they do, and an assignment to paste; what a medium has besides."""
+    _show_settings(question, found, catalog, console, most=most, medium=medium)
+    besides = medium.besides(question) if medium is not None else []
+    for kind, name in besides[:most]:
+        console.say(console.style(name, "bold") + f"  {kind} on {medium.title if medium is not None else ''}")
+    if medium is not None:
+        show_why(medium, console)
+
+
+def _show_settings(
+    question: str,
+    found: Sequence[Found],
+    catalog: Catalog,
+    console: Console,
+    *,
+    most: int,
+    medium: OnMedium | None,
+) -> None:
     if not found:
         console.say(f"nothing fits {question!r}")
         console.note("try fewer or other words, or leave out what narrows the search")
@@ -52,6 +79,9 @@ def show_found(question: str, found: Sequence[Found], catalog: Catalog, console:
         kind = _kind(setting.kind, choices_of(setting.kind, setting)) if setting.path else "component"
         ends = f"; ends with {one.component.ends}" if one.component.ends and not setting.path else ""
         console.paragraph(f"{kind}; in {passes}{ends}{unsure}", indent="  ")
+        if medium is not None:
+            style = "warning" if medium.has(one.component.name) is False else "dim"
+            console.say("  " + console.style(medium.told(one.component.name), style))
         example = example_of(one.component, setting, catalog)
         if "=" in example:
             console.say(f"  fairledger set FILE {console.style(example, 'good')}\n")

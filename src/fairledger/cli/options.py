@@ -35,6 +35,15 @@ def add_layers(parser: argparse.ArgumentParser) -> None:
     )
 
 
+def add_image(parser: argparse.ArgumentParser) -> None:
+    """A medium, and one of its images."""
+    told = "say what is on this medium too: a disc, a folder, an image file, or a file of facts of one"
+    parser.add_argument("--medium", type=Path, metavar="MEDIUM", help=told)
+    parser.add_argument(
+        "--index", type=int, metavar="N", help="the medium's image that is meant (default: its only one)"
+    )
+
+
 def add_medium(parser: argparse.ArgumentParser) -> None:
     """What the machines start from."""
     parser.add_argument(

@@ -10,6 +10,7 @@ from fairledger.catalog.example import example_of
 from fairledger.catalog.passes import passes_of
 from fairledger.catalog.setting import Component, Setting
 from fairledger.catalog.targets import name_of, order_of
+from fairledger.cli.against import OnMedium
 from fairledger.cli.console import Console, cell
 from fairledger.cli.status import Status
 from fairledger.model.kinds import KINDS, choices_of
@@ -18,13 +19,16 @@ from fairledger.model.target import SetupPass
 _LABEL = 11
 
 
-def explain_settings(found: Sequence[tuple[Component, Setting]], catalog: Catalog, console: Console) -> None:
+def explain_settings(
+    found: Sequence[tuple[Component, Setting]], catalog: Catalog, console: Console, medium: OnMedium | None = None
+) -> None:
     """One setting at length, or several at a glance."""
     if console.json:
-        console.write_json({"settings": [_as_json(component, setting, catalog) for component, setting in found]})
+        rows = [_as_json(component, setting, catalog, medium) for component, setting in found]
+        console.write_json({"settings": rows})
         return
     if len(found) == 1:
-        _explain(*found[0], catalog, console)
+        _explain(*found[0], catalog, console, medium)
         return
     console.say(f"{len(found)} settings are called that:\n")
     for component, setting in found:
@@ -34,8 +38,10 @@ def explain_settings(found: Sequence[tuple[Component, Setting]], catalog: Catalo
     console.say("\nName one in full to see everything about it.")
 
 
-def _as_json(component: Component, setting: Setting, catalog: Catalog) -> dict[str, Any]:
+def _as_json(component: Component, setting: Setting, catalog: Catalog, medium: OnMedium | None) -> dict[str, Any]:
+    told = {} if medium is None else {"on_medium": medium.has(component.name)}
     return {
+        **told,
         "component": component.name,
         "path": setting.path,
         "passes": component.passes_of(setting),
@@ -55,7 +61,14 @@ def _as_json(component: Component, setting: Setting, catalog: Catalog) -> dict[s
     }
 
 
-def _explain(component: Component, setting: Setting, catalog: Catalog, console: Console) -> None:
+def _medium_rows(component: Component, medium: OnMedium | None) -> Iterator[tuple[str, str]]:
+    if medium is not None:
+        yield "medium", medium.told(component.name)
+
+
+def _explain(
+    component: Component, setting: Setting, catalog: Catalog, console: Console, medium: OnMedium | None
+) -> None:
     console.say(console.style(setting.path, "bold") + f"  of {component.name}")
     console.paragraph(setting.about or component.about, indent="  ")
     console.say()
@@ -65,6 +78,7 @@ def _explain(component: Component, setting: Setting, catalog: Catalog, console: 
         *_doubt_rows(component),
         *_release_rows(component, setting, catalog),
         *_neighbour_rows(component, setting),
+        *_medium_rows(component, medium),
     )
     last = ""
     for label, text in told:
@@ -148,10 +162,11 @@ def _neighbour_rows(component: Component, setting: Setting) -> Iterator[tuple[st
         yield "policy", setting.policy or component.policy
 
 
-def explain_component(component: Component, catalog: Catalog, console: Console) -> int:
+def explain_component(component: Component, catalog: Catalog, console: Console, medium: OnMedium | None = None) -> int:
     """A component and its settings, a line each."""
     if console.json:
-        console.write_json({"settings": [_as_json(component, setting, catalog) for setting in component.settings]})
+        rows = [_as_json(component, setting, catalog, medium) for setting in component.settings]
+        console.write_json({"settings": rows})
         return Status.DONE
     console.say(console.style(component.name, "bold"))
     console.paragraph(component.about, indent="  ")
@@ -164,6 +179,8 @@ def explain_component(component: Component, catalog: Catalog, console: Console) 
         console.paragraph(f"{label}: {text}", indent="  ")
     if component.policy:
         console.paragraph(f"policy: {component.policy}", indent="  ")
+    for label, text in _medium_rows(component, medium):
+        console.paragraph(f"{label}: {text}", indent="  ")
     console.say()
     from rich.table import Table
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import textwrap
+from collections.abc import Sequence
 from itertools import groupby
 from pathlib import Path
 from typing import Any
@@ -66,10 +67,11 @@ def _seen(value: Any) -> Any:
     return "\n".join(map(visible, value.split("\n"))) if isinstance(value, str) else value
 
 
-def page(told: Story, data: bytes, *, secret: bool = False) -> str:
+def page(told: Story, data: bytes, *, secret: bool = False, medium: Sequence[str] = ()) -> str:
     """The explanation as one file to sign off: nothing is fetched, every value escaped.
 
     ``data`` is the file, whose digest stands on it; not where it holds a ``secret``, which could be guessed from that.
+    ``medium`` is what there is to say of the medium that it is for.
     """
     from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
@@ -81,6 +83,7 @@ def page(told: Story, data: bytes, *, secret: bool = False) -> str:
     made = environment.get_template("explain.html").render(
         told=told,
         chapters=chapters,
+        medium=list(medium),
         place=lambda event: _place(event, told),
         name=Path(told.file).name,
         digest="" if secret else hashlib.sha256(data).hexdigest(),

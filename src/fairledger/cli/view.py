@@ -9,7 +9,9 @@ from typing import Any
 from fairledger.catalog.passes import passes_of
 from fairledger.catalog.seats import Seat
 from fairledger.catalog.secrecy import is_secret
+from fairledger.checks.against import Against
 from fairledger.checks.engine import Report
+from fairledger.cli.against import show_against
 from fairledger.cli.console import Console
 from fairledger.cli.report import manner, verdict
 from fairledger.model.places import Origin
@@ -18,7 +20,9 @@ from fairledger.model.size import Size
 from fairledger.subject.subject import Subject
 
 
-def show_sheet(draft: Subject, report: Report, console: Console, *, overrides: bool) -> None:
+def show_sheet(
+    draft: Subject, report: Report, console: Console, *, overrides: bool, medium: Against | None = None
+) -> None:
     """Head, answers, verdict."""
     resolved = draft.draft
     assert resolved is not None
@@ -31,6 +35,7 @@ def show_sheet(draft: Subject, report: Report, console: Console, *, overrides: b
     console.say(f"  for {target.name} ({', '.join(one for one in facts if one)})")
     if resolved.profiles:
         console.paragraph(", ".join(name for name, _ in resolved.profiles), indent="  on  ", hang="      ")
+    show_against(medium, console)
     lines = _listed(draft, overrides=overrides)
     rows = [line for line in lines if line[1] and line[0] not in ("pass", "component")]
     left = max((len(label) for label, _, _ in rows), default=0)

@@ -117,12 +117,16 @@ def _held(of: str, a: HeldFacts | None, b: HeldFacts | None, unknown: dict[str, 
     for part, listed in _HELD:
         yield from _items(part, listed(a) if a else None, listed(b) if b else None, unknown, of)
     one, other = (_versions(held) for held in (a, b))
-    if one is None or other is None:
-        if a is not None or b is not None:
+    if a is None and b is None:
+        unknown["what images hold"] = None
+    elif one is None or other is None:
+        if one is not other:
             unknown["component"] = None
-        elif a is b is None:
-            unknown["what images hold"] = None
-        return
+    else:
+        yield from _differing_versions(of, one, other)
+
+
+def _differing_versions(of: str, one: dict[str, str], other: dict[str, str]) -> Iterator[Differing]:
     for name in sorted({*one, *other}):
         if one.get(name) != other.get(name):
             yield Differing("component", f"{of}: {name}", one.get(name), other.get(name))

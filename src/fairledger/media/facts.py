@@ -117,7 +117,8 @@ def text_of(facts: MediumFacts) -> str:
         tomlkit.comment("Facts of a medium, which stand for it. Made by: fairledger medium MEDIUM --facts FILE")
     )
     document.add("format", tomlkit.item(FORMAT))
-    document.add("medium", _item(msgspec.to_builtins(facts)))
+    told = msgspec.to_builtins(facts)
+    document.add("medium", _item({name: one for name, one in told.items() if name != "tree" or one}))
     return tomlkit.dumps(document)
 
 
@@ -126,7 +127,7 @@ def _item(value: Any) -> Any:
     if isinstance(value, dict):
         table = tomlkit.table()
         for name, one in sorted(value.items(), key=lambda pair: _holds_tables(pair[1])):
-            if one is not None and one != {}:
+            if one is not None:
                 table.add(name, _item(one))
         return table
     if isinstance(value, (list, tuple)):

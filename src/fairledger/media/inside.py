@@ -10,7 +10,7 @@ import stat
 import struct
 import sys
 from collections.abc import Callable, Iterable
-from contextlib import AbstractContextManager
+from contextlib import AbstractContextManager, closing
 from pathlib import Path
 from typing import IO, cast
 
@@ -102,12 +102,11 @@ def _of_disc(path: Path, *, all_places: bool) -> Contents:
     from fairledger.media.inside_disc import Disc
 
     try:
-        disc = Disc(path)
-        files = disc.files()
-        begins: dict[int, str] = {}
-        for one in files:
-            begins.setdefault(_begin(one), one.name)
-        with path.open("rb") as file:
+        with path.open("rb") as file, closing(Disc(path)) as disc:
+            files = disc.files()
+            begins: dict[int, str] = {}
+            for one in files:
+                begins.setdefault(_begin(one), one.name)
             listed = _Read([])
             listed.look(files, lambda one: disc.opened(one, file))
             starts = tuple(disc.starts(begins))
@@ -161,8 +160,8 @@ class _Read:
         for one in files:
             self._trees.name(one.name)
         self._read(files, opened)
-        if self._trees.more:
-            self._read([one for one in files if self._trees.wants(one.name)], opened)
+        wanted = self._trees.wanted
+        self._read([one for one in files if one.name in wanted], opened)
 
     def _read(self, files: list[Entry], opened: Opener) -> None:
         for one in files:

@@ -28,11 +28,20 @@ class Disc:
         import pycdlib
 
         self._disc: Any = pycdlib.PyCdlib()
-        self._disc.open(str(path))
+        self._file = path.open("rb")
+        try:
+            self._disc.open_fp(self._file)
+        except BaseException:
+            self._file.close()
+            raise
         disc = self._disc
         way = "udf_path" if disc.has_udf() else "rr_path" if disc.has_rock_ridge() else ""
         self._way = way or ("joliet_path" if disc.has_joliet() else "iso_path")
         self.forms = ("iso 9660", *(name for name, has in _FORMS if getattr(disc, has)()))
+
+    def close(self) -> None:
+        """Lets the file go."""
+        self._file.close()
 
     def files(self) -> list[Entry]:
         """Its files. Raises `MemoryError` for too many, `ValueError` for folders in each other without end."""

@@ -15,6 +15,9 @@ from fairledger.media.contents import MOST_FILES
 from fairledger.media.stretches import Entry, Stretch, merged
 
 _DEEPEST = 60
+_FEWEST_FAT16 = 4085
+_LOWER_NAME, _LOWER_ENDING = 0x08, 0x10
+"""Marks of short names that are written in small letters."""
 
 
 class _Table:
@@ -49,11 +52,24 @@ class _Volume(PyFat):  # type: ignore[misc]
 
     def _parse_fat(self) -> None:
         path, place = self._from
+        self.fat_type = self._bits()
         sector = self.bpb_header["BPB_BytsPerSec"]
         self.bytes_per_cluster = sector * self.bpb_header["BPB_SecPerClus"]
         with path.open("rb") as file:
             file.seek(place + self.bpb_header["BPB_RsvdSecCnt"] * sector)
             self.fat = _Table(file.read(self._fat_size * sector), self.fat_type)
+
+    def _bits(self) -> int:
+        """How wide the table's entries are, which the number of clusters alone decides. (The vendor's description.)
+
+        The library forgets the room of the root folder, and so takes the wrong width near the border.
+        """
+        head = self.bpb_header
+        if not head["BPB_FATSz16"]:
+            return int(self.FAT_TYPE_FAT32)
+        sectors = head["BPB_TotSec16"] or head["BPB_TotSec32"]
+        clusters = (sectors - self.first_data_sector) // head["BPB_SecPerClus"]
+        return int(self.FAT_TYPE_FAT12 if clusters < _FEWEST_FAT16 else self.FAT_TYPE_FAT16)
 
     def get_cluster_chain(self, first_cluster: int) -> Iterator[int]:
         """A file's clusters; never more than there are."""
@@ -77,16 +93,25 @@ def _walk(volume: Any, folder: Any, above: str, depth: int, found: list[Entry], 
     if depth == 0:
         labels += [_title(one) for one in specials if one.is_volume_id()]
     for one in files:
-        name = str(one)
+        name = _name(one)
         if "/" in name or name in (".", "..") or one.is_volume_id():
             continue
         found.append(Entry(f"{above}{name}", one.get_size(), partial(_stretches, volume, one, place)))
         if len(found) > MOST_FILES:
             raise MemoryError
     for one in folders:
-        name = str(one)
+        name = _name(one)
         if "/" not in name and name not in (".", ".."):
             _walk(volume, one, f"{above}{name}/", depth + 1, found, labels, place)
+
+
+def _name(one: Any) -> str:
+    """A long name, or a short one in the letters in which it was written."""
+    if one.lfn_entry is not None:
+        return str(one)
+    name, dot, ending = str(one).partition(".")
+    name = name.lower() if one.ntres & _LOWER_NAME else name
+    return name + dot + (ending.lower() if one.ntres & _LOWER_ENDING else ending)
 
 
 def _title(one: Any) -> str:

@@ -65,9 +65,9 @@ class Trees:
             self._unread = True
 
     @property
-    def more(self) -> bool:
-        """Whether files are wanted that nobody has read."""
-        return bool(self._wanted)
+    def wanted(self) -> frozenset[str]:
+        """The files of groups that nobody has read."""
+        return frozenset(self._wanted)
 
     def _index(self, above: str, data: bytes) -> None:
         found = dict(_groups_of(_parsed(data)))

@@ -14,6 +14,7 @@ from fairledger.checks.view import View
 from fairledger.intent.image import IMAGE
 from fairledger.intent.source import SOURCE
 from fairledger.model.finding import Severity
+from fairledger.model.holdings import MediumFacts
 from fairledger.model.showing import visible
 from fairledger.model.suggest import did_you_mean, nearest
 
@@ -43,14 +44,41 @@ def medium_unknown(view: View) -> Iterator[Hit]:
         return
     facts = known.facts
     for one in facts.problems:
-        yield Hit(
-            named_at(view), f"{called(facts)}: {visible(one)}", "what depends on it is not checked", Severity.ADVICE
-        )
-    if facts.systems is not None and image_of(view, facts) is None:
-        told = f"nobody knows which of the {len(facts.systems)} images of {called(facts)} is installed"
-        chosen = facts.chosen(*choice(view))
-        if chosen:  # where there is none, another rule says so
-            yield Hit(named_at(view), f"{told}: what it holds is not checked", "choose one: [image]", Severity.ADVICE)
+        told = f"{called(facts)}: {visible(one)}"
+        yield Hit(named_at(view), told, "what depends on it is not checked", Severity.ADVICE)
+    for told, hint in _unknown_parts(view, facts):
+        yield Hit(named_at(view), f"{told}: what the file uses of it is not checked", hint, Severity.ADVICE)
+
+
+def _unknown_parts(view: View, facts: MediumFacts) -> Iterator[tuple[str, str]]:
+    """What nobody knows of a medium that is there, and what would tell it."""
+    image = image_of(view, facts)
+    held = facts.held_by(image)
+    if facts.systems is not None and image is None and facts.chosen(*choice(view)) != ():
+        several = f"nobody knows which of the {len(facts.systems)} images of {called(facts)} is installed"
+        yield several, "choose one: [image]"
+    elif image is not None and held is None and not facts.problems:
+        told = f"nobody looked into image {image.index} of {called(facts)}"
+        yield told, f"make the facts again: fairledger medium MEDIUM --index {image.index} --facts FILE"
+    elif held is not None:
+        parts = [part for part in ("components", "features", "packages", "apps") if getattr(held, part) is None]
+        if parts:
+            told = f"nobody knows the {_and(parts)} of image {held.image} of {called(facts)}"
+            yield told, "name a medium that tells them"
+        if held.unclear:
+            names = ", ".join(held.unclear)
+            yield f"the names of {names} are abbreviated alike in the image", "nobody can tell them apart there"
+    source = view.intent.get(SOURCE)
+    if source is not None and source.kind == "disc":
+        every = ("repositories", "packages", "groups", "environments")
+        parts = [part for part in every if getattr(facts.tree, part) is None]
+        if parts:
+            yield f"nobody knows which {_and(parts)} {called(facts)} carries", "name the whole medium, or its facts"
+
+
+def _and(parts: list[str]) -> str:
+    *others, last = parts
+    return f"{', '.join(others)} and {last}" if others else last
 
 
 @rule(

@@ -23,21 +23,25 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace, console: Console) -> int:
     """Explains one file."""
+    from fairledger.checks.against import against_medium
+    from fairledger.cli.against import against_json, sentences, show_against
     from fairledger.cli.story import as_json, page, show
     from fairledger.events.story import story_of
     from fairledger.subject.opening import opened
 
     subject = opened(options.file, asked_of(options))
     told = story_of(subject)
+    medium = against_medium(subject)
     if options.format == "json":
-        console.write_json(as_json(told))
+        console.write_json({**as_json(told), **against_json(medium)})
     elif options.format == "html":
         from fairledger.catalog.secrecy import is_secret
         from fairledger.model.showing import passwords_in
         from fairledger.storage.files import write_file
 
         secret = bool(passwords_in(subject.text)) or any(is_secret(seat) and seat.value for seat in subject.seats)
-        text = page(told, subject.data, secret=secret)
+        lines = [text for _, text in sentences(medium)] if medium is not None else []
+        text = page(told, subject.data, secret=secret, medium=lines)
         if options.out is None:
             console.lines(text.rstrip("\n"))
         else:
@@ -45,4 +49,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
             console.note(f"wrote {options.out}")
     else:
         show(told, console)
+        if medium is not None:
+            console.say()
+            show_against(medium, console)
     return Status.DONE

@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 
 from fairledger.cli.console import Console
-from fairledger.cli.options import add_catalog, own_of
+from fairledger.cli.options import add_catalog, add_image, own_of
 from fairledger.cli.status import Status
 
 
@@ -17,6 +17,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--component", default="", metavar="NAME", help="only components with this in their name")
     parser.add_argument("--since", default="", metavar="TARGET", help="only what came with that release or later")
     parser.add_argument("--most", type=int, default=6, metavar="N", help="how many to show (default: 6)")
+    add_image(parser)
     add_catalog(parser)
     parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
 
@@ -27,6 +28,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
     from fairledger.catalog.own import NOTHING
     from fairledger.catalog.search import find
     from fairledger.catalog.targets import releases_from, target_named
+    from fairledger.cli.against import on_medium
     from fairledger.cli.listing import found_json, show_found
     from fairledger.model.errors import WrongUseError
 
@@ -38,10 +40,14 @@ def run(options: argparse.Namespace, console: Console) -> int:
     question = " ".join(options.words)
     came_with = releases_from(options.since, target) if options.since else frozenset[str]()
     found = find(question, catalog, pass_=options.pass_, component=options.component, came_with=came_with)
+    medium = on_medium(options)
     if options.format == "json":
-        console.write_json({"target": target.id, "results": found_json(found[: options.most], catalog)})
+        told = {"target": target.id, "results": found_json(found[: options.most], catalog, medium)}
+        if medium is not None:
+            told["besides"] = [{"kind": kind, "name": name} for kind, name in medium.besides(question)]
+        console.write_json(told)
     else:
-        show_found(question, found, catalog, console, most=options.most)
+        show_found(question, found, catalog, console, most=options.most, medium=medium)
     return Status.DONE
 
 

@@ -25,7 +25,9 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace, console: Console) -> int:
     """Prints head, answers by pass, and how the draft stands."""
+    from fairledger.checks.against import against_medium
     from fairledger.checks.engine import check
+    from fairledger.cli.against import against_json
     from fairledger.cli.view import as_json, show_sheet
     from fairledger.subject.opening import opened_draft
 
@@ -34,10 +36,11 @@ def run(options: argparse.Namespace, console: Console) -> int:
     draft = opened_draft(options.file, asked_of(options))
     if options.disk or options.figure:
         return _disks(options, draft, console)
+    medium = against_medium(draft)
     if options.format == "json":
-        console.write_json(as_json(draft))
+        console.write_json({**as_json(draft), **against_json(medium)})
         return Status.DONE
-    show_sheet(draft, check(draft), console, overrides=options.origin)
+    show_sheet(draft, check(draft), console, overrides=options.origin, medium=medium)
     return Status.DONE
 
 

@@ -68,10 +68,15 @@ def _taken(options: argparse.Namespace) -> Taken | None:
     """What the medium says; None if nobody named one. Raises `WrongUseError` where then nobody knows the target."""
     if options.medium is not None:
         from fairledger.authoring.from_medium import taken_from
-        from fairledger.media.medium import look_at
+        from fairledger.media.facts import facts_at
 
-        medium = look_at(options.medium)
-        return taken_from(medium, target=options.target, arch=options.arch, edition=options.edition)
+        return taken_from(
+            facts_at(options.medium),
+            str(options.medium),
+            target=options.target,
+            arch=options.arch,
+            edition=options.edition,
+        )
     if options.target is None:
         from fairledger.model.errors import WrongUseError
 
