@@ -12,6 +12,7 @@ from pathlib import Path
 
 import jinja2
 
+import media
 from fairledger.delivery.fill import filled
 from fairledger.delivery.prepare import prepare
 from fairledger.subject.opening import opened_draft
@@ -66,9 +67,40 @@ def main() -> None:
         for told, arguments, most in rows:
             ratio = best([*program, *arguments], demo) / bare
             print(f"{told}: {ratio:.1f} times" + (f" (at most {most})" if most else ""))
+        looked_into(program, folder)
         many_files(program, demo, text)
         rows_of_a_roster(demo)
         roster(program, demo)
+
+
+def looked_into(program: list[str], folder: Path) -> None:
+    """A disc of 6 GB and 10,000 files, and an image of 100,000; the memory is that of the process that looks."""
+    if media.missing():
+        print(f"{', '.join(media.missing())} not installed: media are not measured")
+        return
+    disc = media.large_disc(folder / "large.iso", folder, 10_000, 6 << 30)
+    taken = best([*program, "medium", str(disc)], folder, 3)
+    print(f"medium, a disc of 6 GB with 10,000 files: {taken:.2f} s (at most 1.5), {_most(disc)} MB (at most 150)")
+    system = media.system(folder / "image", 100_000, 3_000)
+    image = media.image_file(folder / "install.wim", system, media.SERVER[:1])
+    environment = {**os.environ, "FAIRLEDGER_CACHE": str(folder / "cache")}
+    for told in ("first", "again"):
+        begin = time.perf_counter()
+        command = [*program, "medium", str(image), "--index", "1"]
+        subprocess.run(command, cwd=folder, env=environment, capture_output=True, check=True)
+        print(f"medium --index, an image of 103,000 files, {told}: {time.perf_counter() - begin:.2f} s (at most 10)")
+
+
+def _most(disc: Path) -> int:
+    """Megabytes that looking into a disc takes at most."""
+    code = (
+        "import resource, subprocess, sys\n"
+        "command = [sys.executable, '-P', '-m', 'fairledger.media.inside', sys.argv[1], '-']\n"
+        "subprocess.run(command, capture_output=True)\n"
+        "print(resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss // 1024)"
+    )
+    done = subprocess.run([sys.executable, "-c", code, str(disc)], capture_output=True, text=True, check=True)
+    return int(done.stdout)
 
 
 def many_files(program: list[str], demo: Path, text: str) -> None:

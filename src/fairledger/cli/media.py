@@ -11,6 +11,7 @@ from fairledger.model.showing import discreet, visible, without_addressed
 
 _UNITS = ("bytes", "KiB", "MiB", "GiB", "TiB")
 MOST_ENTRIES = 12
+MOST_NAMES = 8
 
 
 def as_json(medium: Medium) -> dict[str, Any]:
@@ -44,10 +45,20 @@ def as_json(medium: Medium) -> dict[str, Any]:
         },
         "images": [_image(one) for one in medium.images],
         "answers": [{"path": one.path, "first": one.first} for one in medium.answers] if whole else None,
+        "tree": _tree(medium),
         "too_large": [{"path": name, "size": size} for name, size in medium.too_large] if whole else None,
         "entries": entries if whole else None,
         "problems": list(medium.problems),
     }
+
+
+def _tree(medium: Medium) -> dict[str, Any] | None:
+    tree = medium.tree
+    if tree is None:
+        return None
+    parts = {"repositories": tree.repositories, "groups": tree.groups, "environments": tree.environments}
+    listed = {name: None if names is None else list(names) for name, names in parts.items()}
+    return {**listed, "packages": None if tree.packages is None else len(tree.packages)}
 
 
 def _image(held: Held) -> dict[str, Any]:
@@ -168,12 +179,35 @@ def _lines(medium: Medium) -> list[tuple[str, str]]:
         rows.append(("ei.cfg", ", ".join(said)))
     if medium.key_given:
         rows.append(("PID.txt", "a product key stands on the medium"))
+    rows += _tree_lines(medium)
     rows += [("answers", f"{visible(one.path)}: {one.takes}") for one in medium.answers]
     for name, size in medium.too_large:
         rows.append(
             ("too large", f"{visible(name)} ({_size(size)}) is more than FAT32 can hold: a stick needs it split")
         )
     return rows
+
+
+def _tree_lines(medium: Medium) -> list[tuple[str, str]]:
+    tree = medium.tree
+    if tree is None:
+        return []
+    rows = [("carries", _carried(tree.repositories, tree.packages))]
+    for title, names in (("bases", tree.environments), ("groups", tree.groups)):
+        if names is None:
+            rows.append((title, "nobody knows: their list cannot be read"))
+        elif names:
+            more = f" and {len(names) - MOST_NAMES:,} more" if len(names) > MOST_NAMES else ""
+            rows.append((title, visible(", ".join(names[:MOST_NAMES])) + more))
+    return rows
+
+
+def _carried(repositories: tuple[str, ...] | None, packages: tuple[str, ...] | None) -> str:
+    if not repositories:
+        return "no packages: they come from the network"
+    named = ", ".join(visible(one or "its top folder") for one in repositories)
+    several = "repository" if len(repositories) == 1 else "repositories"
+    return f"{len(packages or ()):,} packages in the {several} {named}"
 
 
 def _show_entries(medium: Medium, console: Console) -> None:

@@ -10,17 +10,19 @@ import stat
 import struct
 import sys
 from collections.abc import Callable, Iterable
-from contextlib import AbstractContextManager, closing
+from contextlib import AbstractContextManager, closing, suppress
+from functools import partial
 from pathlib import Path
 from typing import IO, cast
 
 import msgspec
 
 from fairledger.media.contents import MOST_FILES, MOST_TEXT, Contents, known, narrowed
+from fairledger.media.disc import head_of
 from fairledger.media.imagefile import ImageFile, read_images
+from fairledger.media.isoreader import ElaborateError, IsoDisc
 from fairledger.media.stretches import Entry, Stretch, Within
 from fairledger.media.trees import Trees
-from fairledger.media.usual import usual_of
 from fairledger.model.errors import FileTroubleError
 from fairledger.storage.looking import is_folder
 
@@ -83,36 +85,62 @@ def _unread(error: OSError) -> str:
 def _usual(path: Path) -> Contents:
     """What the usual places of a disc hold."""
     paths = (*known().texts, *known().images, *(one.path for one in known().answers))
-    problems: list[str] = []
     try:
-        files, starts = usual_of(path, paths)
-        begins = {one.stretches()[0][0]: one.name for one in files}
+        with path.open("rb") as file:
+            disc = IsoDisc(file)
+            return _told(file, [*disc.files(paths)], disc.starts(), partly=True)
     except Exception as error:  # noqa: BLE001 - whatever a broken disc makes of it
-        return Contents(problems=(f"its directories cannot be read ({type(error).__name__})",), partly=True)
-    with path.open("rb") as file:
-        listed = _Read(problems)
-        listed.look(
-            files, lambda one: cast("AbstractContextManager[IO[bytes]]", Within(file, one.stretches(), one.size))
-        )
-        told = tuple((how, begins.get(at)) for how, at in starts)
-        return listed.contents(files, starts=told, partly=True)
+        return Contents(problems=(_unreadable(error),), partly=True)
 
 
 def _of_disc(path: Path, *, all_places: bool) -> Contents:
+    """What all of a disc holds. Raises `MemoryError` for too much."""
+    try:
+        head = head_of(path)
+        if head is not None and "udf" not in head.forms:
+            with path.open("rb") as file, suppress(ElaborateError):
+                disc = IsoDisc(file)
+                forms = (*head.forms, *(("rock ridge",) if disc.rock_ridge else ()))
+                files = disc.all_files(MOST_FILES)
+                return _told(file, files, disc.starts(), forms=forms, all_places=all_places)
+        return _of_library(path, all_places=all_places)
+    except MemoryError:
+        raise
+    except Exception as error:  # noqa: BLE001 - whatever a broken disc makes a reader of discs do
+        return Contents(problems=(_unreadable(error),))
+
+
+def _of_library(path: Path, *, all_places: bool) -> Contents:
+    """What a disc holds whose directories are in other forms too."""
     from fairledger.media.inside_disc import Disc
 
-    try:
-        with path.open("rb") as file, closing(Disc(path)) as disc:
-            files = disc.files()
-            begins: dict[int, str] = {}
-            for one in files:
-                begins.setdefault(_begin(one), one.name)
-            listed = _Read([])
-            listed.look(files, lambda one: disc.opened(one, file))
-            starts = tuple(disc.starts(begins))
-            return listed.contents(files, forms=disc.forms, starts=starts, all_places=all_places)
-    except Exception as error:  # noqa: BLE001 - whatever a broken disc makes a reader of discs do
-        return Contents(problems=(f"its directories cannot be read ({type(error).__name__})",))
+    with path.open("rb") as file, closing(Disc(path)) as disc:
+        opened = partial(disc.opened, file=file)
+        return _told(file, disc.files(), disc.starts(), opened, forms=disc.forms, all_places=all_places)
+
+
+def _unreadable(error: Exception) -> str:
+    return f"its directories cannot be read ({type(error).__name__})"
+
+
+def _told(
+    file: IO[bytes],
+    files: list[Entry],
+    starts: Iterable[tuple[str, int]],
+    opened: Opener | None = None,
+    *,
+    forms: tuple[str, ...] = (),
+    partly: bool = False,
+    all_places: bool = False,
+) -> Contents:
+    """What files tell; ``starts`` are the bytes where those begin that firmware starts."""
+    begins: dict[int, str] = {}
+    for one in files:
+        begins.setdefault(_begin(one), one.name)
+    listed = _Read([])
+    listed.look(files, opened or (lambda one: cast("IO[bytes]", Within(file, one.stretches(), one.size))))
+    told = tuple((how, begins.get(at)) for how, at in starts)
+    return listed.contents(files, forms=forms, starts=told, partly=partly, all_places=all_places)
 
 
 def _of_volume(path: Path, place: int, *, all_places: bool) -> Contents:
@@ -122,12 +150,12 @@ def _of_volume(path: Path, place: int, *, all_places: bool) -> Contents:
         label, files = files_of(path, place)
         with path.open("rb") as file:
             listed = _Read([])
-            listed.look(
-                files, lambda one: cast("AbstractContextManager[IO[bytes]]", Within(file, one.stretches(), one.size))
-            )
+            listed.look(files, lambda one: cast("IO[bytes]", Within(file, one.stretches(), one.size)))
             return listed.contents(files, label=label, all_places=all_places)
+    except MemoryError:
+        raise
     except Exception as error:  # noqa: BLE001 - whatever a broken volume makes a reader of volumes do
-        return Contents(problems=(f"its directories cannot be read ({type(error).__name__})",))
+        return Contents(problems=(_unreadable(error),))
 
 
 def _begin(one: Entry) -> int:

@@ -47,7 +47,9 @@ class Disc:
         """Its files. Raises `MemoryError` for too many, `ValueError` for folders in each other without end."""
         found: list[Entry] = []
         for name, record in self._walked("/", 0):
-            size = int(record.get_data_length())
+            # a file of several pieces has a record for each, and the library counts the first one only
+            pieces = self._stretches(record) if self._way != "udf_path" else ()
+            size = sum(length for _, length in pieces) or int(record.get_data_length())
             found.append(Entry(name[1:], size, partial(self._stretches, record)))
             if len(found) > MOST_FILES:
                 raise MemoryError
@@ -61,8 +63,8 @@ class Disc:
             found: AbstractContextManager[IO[bytes]] = self._disc.open_file_from_iso(**{self._way: f"/{one.name}"})
             return found
 
-    def starts(self, begins: dict[int, str]) -> Iterator[tuple[str, str | None]]:
-        """What the boot records say, with the files that begin at a place (in bytes)."""
+    def starts(self) -> Iterator[tuple[str, int]]:
+        """What the boot records start: the firmware, and the byte where its file begins."""
         catalog = self._disc.eltorito_boot_catalog
         if catalog is None:
             return
@@ -70,7 +72,7 @@ class Disc:
         rows += [(section.platform_id, section.section_entries) for section in catalog.sections]
         for platform, entries in rows:
             for entry in entries:
-                yield "uefi" if platform == _UEFI else "bios", begins.get(entry.get_rba() * _SECTOR)
+                yield "uefi" if platform == _UEFI else "bios", int(entry.get_rba()) * _SECTOR
 
     def _walked(self, above: str, depth: int) -> Iterator[tuple[str, Any]]:
         if depth > _DEEPEST:

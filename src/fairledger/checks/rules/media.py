@@ -14,9 +14,9 @@ from fairledger.checks.view import View
 from fairledger.intent.image import IMAGE
 from fairledger.intent.source import SOURCE
 from fairledger.model.finding import Severity
-from fairledger.model.holdings import MediumFacts
+from fairledger.model.holdings import ImageFacts, MediumFacts
 from fairledger.model.showing import visible
-from fairledger.model.suggest import did_you_mean, nearest
+from fairledger.model.suggest import nearest
 
 _DESK = "--medium media/desk.toml"
 _GATE = "--medium media/gate.toml"
@@ -145,19 +145,24 @@ def image_not_on_medium(view: View) -> Iterator[Hit]:
     if facts is None or facts.systems is None or image is None or image.file is not None:
         return
     edition, index = choice(view)
-    there = ", ".join(f"{one.index} {visible(one.title)}" for one in facts.systems)
+    there = ", ".join(f"{one.index} {visible(one.title)}" for one in _nearest_first(edition, facts.systems))
     if index is not None and not facts.chosen(None, index):
         told = f"{called(facts)} has no image {index}"
         yield Hit(view.intent.placed("image", "index"), told, f"there are: {there}")
     if edition is not None and not facts.chosen(edition, None):
-        names = [name for one in facts.systems for name in (one.edition, one.name, one.shown) if name]
-        near = did_you_mean(edition, names) if nearest(edition, names, alike=0.8) else ""
         told = f"{called(facts)} has no image of {visible(edition)}"
-        yield Hit(view.intent.placed("image", "edition"), told, near or f"there are: {there}")
+        yield Hit(view.intent.placed("image", "edition"), told, f"there are: {there}")
     elif edition is not None and index is not None and facts.chosen(None, index) and not facts.chosen(edition, index):
         (one, *_) = facts.chosen(None, index) or ()
         told = f"image {index} of {called(facts)} is {visible(one.title)}, not {visible(edition)}"
         yield Hit(view.intent.placed("image", "index"), told, "leave the number out")
+
+
+def _nearest_first(edition: str | None, images: tuple[ImageFacts, ...]) -> list[ImageFacts]:
+    """Images, those first whose names are most like what was asked for."""
+    names = [one.title for one in images]
+    close = nearest(edition, names, most=len(names), alike=0.3) if edition is not None else ()
+    return sorted(images, key=lambda one: close.index(one.title) if one.title in close else len(close))
 
 
 @rule(
