@@ -10,14 +10,14 @@ import tempfile
 import tomllib
 from pathlib import Path
 
+import media
+
 SHOTS = {
     "targets": (".", "targets"),
     "find": ("stations", "find windows-11-24h2 turn off firewall"),
     "values": ("stations", "values keyboard swiss"),
-    "compare-targets": ("stations", "targets --compare windows-10-22h2 windows-server-2025"),
     "about": ("stations", "about windows-11-24h2 OOBE/ProtectYourPC"),
     "show": ("stations", "show desk.toml"),
-    "show-origin": ("stations", "show desk.toml --origin --with locale/de-de"),
     "check": ("stations", "check broken.xml --firmware uefi"),
     "profiles": ("stations", "profile list"),
     "disk": ("stations", "show desk.toml --disk"),
@@ -26,13 +26,15 @@ SHOTS = {
     "explain": ("stations", "explain elsewhere.ks"),
     "show-gateway": ("stations", "show gate.toml"),
     "check-gateway": ("stations", "check broken.ks"),
+    "medium": ("stations", "medium server.iso"),
+    "check-medium": ("stations", "check finished.toml --medium media/server.toml"),
     "roster": ("stations", "roster write gate.toml stations.csv --keep-going --out again"),
     "demo": (".", "demo --out again"),
 }
 """Name of the picture, folder of the demo, command line."""
 
 
-WIDE = ("show-origin",)
+WIDE = ("check-medium",)
 """Output that fills the window's last columns, of which the usual letters would be cut off."""
 BROWSERS = ("chromium", "chromium-browser", "google-chrome")
 
@@ -57,6 +59,8 @@ def main() -> None:
             "SHOT_FONT": "9",
             "PATH": f"{Path(program).parent}{os.pathsep}{os.environ['PATH']}",
         }
+        if not media.missing():
+            media.server_disc(demo / "stations" / "server.iso", Path(name))
         figure = str(pictures / "disk-figure.png")
         subprocess.run([program, "show", "desk.toml", "--figure", figure], cwd=demo / "stations", check=True)
         page = demo / "stations" / "page.html"

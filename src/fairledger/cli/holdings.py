@@ -54,14 +54,32 @@ def show_facts(facts: MediumFacts, console: Console) -> None:
     told = [one for one in (facts.kind, f"label {visible(facts.label)}" if facts.label else "") if one]
     console.say(console.style(f"facts of {visible(facts.name)}", "bold") + console.style(f"  {', '.join(told)}", "dim"))
     console.say(f"  {_system(facts)}")
-    for one in facts.images or ():
-        languages = f"  {', '.join(one.languages)}" if one.languages else ""
-        known = "" if facts.held_by(one) is None else "  looked into"
-        console.say(f"  {one.index}  {visible(one.title)}{languages}{known}")
+    _show_images(facts, console)
+    if facts.boots is not None:
+        starts = " and ".join(one.upper() for one in facts.boots) or "nothing: it has no boot record"
+        console.say(f"  {'starts':<14}{starts}")
+    for answer in facts.answers or ():
+        taken = {True: ": the installer takes it by itself", False: "", None: ": nobody knows whether it is taken"}
+        console.say(f"  {'answers':<14}{visible(answer.path)}{taken[answer.first]}")
+    for one in facts.problems:
+        console.paragraph(f"{'problem':<14}{visible(one)}", indent="  ", hang=" " * 16, style="warning")
     for held in facts.held:
         console.say()
+        console.say(f"  image {held.image}")
         _show_parts(held, console)
     _show_tree(facts, console)
+
+
+def _show_images(facts: MediumFacts, console: Console) -> None:
+    images = facts.images or ()
+    rows = [
+        (visible(one.title), visible(one.edition or one.edition_id or ""), ", ".join(one.languages)) for one in images
+    ]
+    widths = [max((len(row[at]) for row in rows), default=0) for at in range(3)]
+    for one, row in zip(images, rows, strict=True):
+        known = "" if facts.held_by(one) is None else "looked into"
+        cells = "  ".join(cell.ljust(width) for cell, width in zip(row, widths, strict=True))
+        console.say(f"  {one.index}  {cells}  {known}".rstrip())
 
 
 def _show_tree(facts: MediumFacts, console: Console) -> None:

@@ -87,6 +87,9 @@ def show(medium: Medium, console: Console) -> None:
     _show_entries(medium, console)
     for one in medium.problems:
         console.paragraph(f"{'problem':<9} {visible(one)}", indent="  ", hang="            ", style="warning")
+    if any((one.image.installation or "").casefold() != "windowspe" for one in medium.images):
+        told = f"fairledger medium {visible(str(medium.path))} --index N"
+        console.paragraph(f"what an image holds: {told}", indent="  ", hang="    ", style="dim")
 
 
 def show_images_alone(medium: Medium, console: Console) -> None:
@@ -158,7 +161,7 @@ def _show_images(medium: Medium, console: Console) -> None:
 
 def _row(held: Held) -> tuple[str, str, str, str, str]:
     one = held.image
-    name = visible(one.name or one.shown or "(no name)")[:48]
+    name = visible(one.name or one.shown or "(no name)")[:64]
     edition = visible(held.edition or one.edition or "")[:32]
     languages = ", ".join(one.languages[:3]) + (f" and {len(one.languages) - 3} more" if len(one.languages) > 3 else "")
     size = _size(one.size) if one.size is not None else ""

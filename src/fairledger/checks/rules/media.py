@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from fairledger.catalog.routes import routes_of
+from fairledger.catalog.routes import Route, routes_of
 from fairledger.catalog.setup_keys import releases_of
 from fairledger.catalog.targets import target_named
 from fairledger.checks.claims import KICKSTART, WINDOWS
@@ -150,7 +150,7 @@ def image_not_on_medium(view: View) -> Iterator[Hit]:
         told = f"{called(facts)} has no image {index}"
         yield Hit(view.intent.placed("image", "index"), told, f"there are: {there}")
     if edition is not None and not facts.chosen(edition, None):
-        told = f"{called(facts)} has no image of {visible(edition)}"
+        told = f"{called(facts)} has no edition or image called {visible(edition)}"
         yield Hit(view.intent.placed("image", "edition"), told, f"there are: {there}")
     elif edition is not None and index is not None and facts.chosen(None, index) and not facts.chosen(edition, index):
         (one, *_) = facts.chosen(None, index) or ()
@@ -262,25 +262,27 @@ def label_not_the_mediums(view: View) -> Iterator[Hit]:
 def answers_on_medium(view: View) -> Iterator[Hit]:
     """Answer files on the medium, on routes on which it is there."""
     facts = medium_of(view)
-    if facts is None or not _starts_from_medium(view):
-        return
+    route = _route(view)
+    if facts is None or (route is not None and (route.passes or route.typed)):
+        return  # it is told which file it takes
+    sooner = route is not None and route.name in _SOONER
     for one in facts.answers or ():
-        if one.first is not False:
+        if one.first and sooner:
+            told = f"{visible(one.path)} stands on {called(facts)} already"
+            hint = "leave it out of a stick that is made of it; a stick beside it is looked at before"
+            yield Hit(named_at(view), told, hint, Severity.ADVICE)
+        elif one.first is not False:
             sure = "" if one.first else ", if the volume is labelled so"
             told = f"{visible(one.path)} stands on {called(facts)} already, and the installer takes it by itself{sure}"
             hint = "take it away, or write this one in its place"
             yield Hit(named_at(view), told, hint, None if one.first else Severity.ADVICE)
 
 
-def _starts_from_medium(view: View) -> bool:
-    """Whether the installer may find what is on the medium first; so where nobody says how the file comes.
-
-    Setup looks at sticks before it looks at discs, and a file that is named at its start counts more than both.
-    """
+def _route(view: View) -> Route | None:
     if view.target is None or view.facts.route is None:
-        return True
-    route = next((one for one in routes_of(view.target) if one.name == view.facts.route), None)
-    return route is None or not (route.passes or route.typed or route.name in _SOONER)
+        return None
+    return next((one for one in routes_of(view.target) if one.name == view.facts.route), None)
 
 
 _SOONER = ("stick",)
+"""Routes of what the installer looks at before it looks at discs."""
