@@ -14,6 +14,7 @@ from fairledger.model.holdings import AnswerFacts, BootFacts, HeldFacts, ImageFa
 HOME = ImageFacts(index=1, name="Windows 11 Home", edition="Home", installation="Client", languages=("en-GB",))
 PRO = ImageFacts(index=4, name="Windows 11 Pro", edition="Pro", installation="Client", languages=("pt-PT",))
 SETUP = ImageFacts(index=1, file="sources/boot.wim", name="Setup", installation="WindowsPE", languages=("fr-FR",))
+DESKS = {"family": "windows", "targets": ("windows-11-24h2", "windows-11-25h2")}
 GATE = "#version=RHEL9\ncdrom\n"
 
 
@@ -23,6 +24,8 @@ def against(tmp_path):
 
     def checked(text: str, path=None, **facts):
         place = tmp_path / "medium.toml"
+        own = {"family": "kickstart", "targets": ("el-9",)} if text.startswith("#version") else DESKS
+        facts = facts if "family" in facts else {**own, **facts}
         place.write_text(text_of(MediumFacts(name="lmr.iso", **facts)))
         said = Facts(medium=str(path or place), route=None)
         if text.startswith("#version"):
@@ -42,6 +45,9 @@ def against(tmp_path):
 
 def test_of_what_nobody_knows_nothing_is_said_but_that(against):
     draft = '[image]\nedition = "Pro"\nindex = 3\n[locale]\nlanguage = "de-DE"\n[features]\non = ["Nothing"]\n'
+    assert [one[2] for one in against(draft, family=None)] == [
+        "nobody knows what lmr.iso installs: what the file uses of it is not checked"
+    ]
     assert against(draft) == []
     assert against(GATE + "%packages\n@nothing\nnothing\n%end\n") == [
         (

@@ -157,6 +157,27 @@ def test_without_the_program_nothing_is_made_up_and_what_was_seen_is_remembered(
     assert not [*(program.folder / "cache").iterdir()]
 
 
+@NEEDS_WIMLIB
+def test_a_program_that_lies_on_the_medium_is_never_run(program):
+    image_file(program.folder / "install.wim", system(program.folder / "system"), "Windows 11 Pro")
+    folder(program.folder, {"wimlib-imagex": "#!/bin/sh\necho run > run.txt\n", "sub/wimlib-imagex": "#!/bin/sh\n"})
+    (program.folder / "wimlib-imagex").chmod(0o755)
+    for path in (".", "", "sub/.."):
+        program("medium", "install.wim", "--index", "1", status=3, PATH=path)
+    assert not (program.folder / "run.txt").exists()
+    odd = program.folder / "-o.wim"
+    (program.folder / "install.wim").rename(odd)
+    assert "TelnetClient" in program("medium", "--index", "1", "--", "-o.wim").stdout
+
+
+def test_releases_of_a_later_version_are_unknown_and_said(program):
+    program.file("a.toml", 'format = 1\n[medium]\nname = "a.iso"\nfamily = "windows"\ntargets = ["windows-12-30h2"]\n')
+    told = json.loads(program("medium", "a.toml", "--format", "json").stdout)
+    assert (told["system"]["target"], told["system"]["candidates"]) == (None, [])
+    assert told["problems"] == ["it is said to install windows-12-30h2, which this version does not know"]
+    assert "nobody knows what" in program("start", "b.toml", "--medium", "a.toml", status=2).stderr
+
+
 def test_only_so_much_is_kept(tmp_path, monkeypatch):
     monkeypatch.setattr(kept, "MOST_KEPT", 3)
     for at in range(6):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gzip
 import json
+import os
 import shutil
 import struct
 import time
@@ -326,3 +327,36 @@ def test_a_broken_stick_comes_to_an_end(tmp_path_factory, data):
     except LedgerError as error:
         assert error.message
     assert time.monotonic() - begin < 3 * contents.SECONDS
+
+
+@NEEDS_XORRISO
+def test_folders_in_each_other_come_to_an_end_at_once(tmp_path):
+    inner = folder(tmp_path / "in", {f"{name}/x.txt": "x" for name in "abc"})
+    path = tmp_path / "a.iso"
+    run("xorriso", "-as", "mkisofs", "-quiet", "-V", "L\x01BEL", "-o", path, inner)
+    data = bytearray(path.read_bytes())
+    root = struct.unpack_from("<I", data, 16 * 2048 + 158)[0]
+    for name in b"ABC":
+        at = data.index(bytes([1, name]), root * 2048)
+        data[at - 30 : at - 26] = struct.pack("<I", root)
+    path.write_bytes(data)
+    begin = time.monotonic()
+    medium = look_at(path)
+    assert medium.problems == ("its directories cannot be read (ValueError)",)
+    assert time.monotonic() - begin < contents.SECONDS
+
+
+@pytest.mark.skipif(not hasattr(os, "mkfifo"), reason="the system has no pipes in folders")
+def test_pipes_devices_and_what_nobody_may_read_are_one_line(program):
+    os.mkfifo(program.folder / "pipe.iso")
+    for name in ("pipe.iso", "/dev/null", "/dev/zero"):
+        told = program("medium", name, status=3).stderr
+        assert "this is a pipe or a device, not a file" in told
+        assert told.count("\n") == 1
+    program.file("empty.iso", "")
+    assert "is no medium" in program("medium", "empty.iso", status=3).stderr
+    assert "not a file" in program("medium", "pipe.iso", "--sums", status=3).stderr
+    if os.geteuid() != 0:
+        locked = folder(program.folder / "locked", {"a.txt": "x"})
+        locked.chmod(0)
+        assert "access is denied" in program.any("medium", "locked/a.txt").stderr

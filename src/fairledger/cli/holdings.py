@@ -6,12 +6,10 @@ from collections.abc import Iterable
 from itertools import groupby
 from typing import Any
 
-import msgspec
-
 from fairledger.catalog.targets import target_named
 from fairledger.cli.console import Console
 from fairledger.media.comparing import MediaCompared
-from fairledger.model.holdings import HeldFacts, MediumFacts
+from fairledger.model.holdings import HeldFacts, ImageFacts, MediumFacts
 from fairledger.model.showing import visible
 
 _MOST_NAMES = 12
@@ -41,12 +39,62 @@ def held_json(held: HeldFacts) -> dict[str, Any]:
 
 
 def facts_json(facts: MediumFacts) -> dict[str, Any]:
-    """The same keys as a medium has, as far as a file of facts tells them."""
-    told = msgspec.to_builtins(msgspec.structs.replace(facts, held=()))
-    return {**_EMPTY, **told, "held": [held_json(one) for one in facts.held]}
+    """The same keys as a medium itself has; what a file of facts does not tell is null."""
+    tree = facts.tree
+    images = None if facts.images is None else [_image_json(one) for one in facts.images]
+    answers = None if facts.answers is None else [{"path": one.path, "first": one.first} for one in facts.answers]
+    return {
+        "medium": {
+            "path": facts.name,
+            "kind": facts.kind or None,
+            "label": facts.label,
+            "size": facts.size,
+            "boots": _listed(facts.boots),
+            "starts": None,
+        },
+        "system": {
+            "family": facts.family,
+            "target": facts.targets[0] if len(facts.targets) == 1 else None,
+            "candidates": list(facts.targets),
+            "release": facts.release,
+            "build": facts.build,
+            "arch": facts.arch,
+            "languages": _listed(facts.languages),
+            "channel": facts.channel,
+            "edition": facts.edition,
+            "key_on_medium": None,
+        },
+        "images": images,
+        "answers": answers,
+        "tree": {
+            "repositories": _listed(tree.repositories),
+            "groups": _listed(tree.groups),
+            "environments": _listed(tree.environments),
+            "packages": None if tree.packages is None else len(tree.packages),
+        },
+        "too_large": None,
+        "entries": None,
+        "problems": list(facts.problems),
+        "held": [held_json(one) for one in facts.held],
+    }
 
 
-_EMPTY: dict[str, Any] = dict.fromkeys(("label", "size", "family", "build", "arch", "languages", "images", "answers"))
+def _listed(names: Iterable[str] | None) -> list[str] | None:
+    return None if names is None else list(names)
+
+
+def _image_json(one: ImageFacts) -> dict[str, Any]:
+    return {
+        "file": one.file or None,
+        "index": one.index,
+        "name": one.name,
+        "edition": one.edition,
+        "edition_id": one.edition_id,
+        "arch": one.arch,
+        "build": one.build,
+        "languages": list(one.languages) or None,
+        "size": one.size,
+    }
 
 
 def show_facts(facts: MediumFacts, console: Console) -> None:

@@ -9,10 +9,12 @@ import msgspec
 import tomlkit
 from msgspec.structs import replace
 
+from fairledger.catalog.targets import known_target
 from fairledger.media.medium import Medium, look_at
 from fairledger.model.errors import ContentError, FileTroubleError
 from fairledger.model.finding import Finding, Severity
 from fairledger.model.holdings import AnswerFacts, BootFacts, HeldFacts, ImageFacts, MediumFacts, TreeFacts
+from fairledger.model.showing import visible
 from fairledger.storage.files import read_text
 from fairledger.storage.looking import is_file
 
@@ -103,7 +105,17 @@ def read_facts(path: Path) -> MediumFacts:
         told = f"this file of facts has format {found.format}, and format {FORMAT} can be read"
         hint = "make it again with this version"
         raise ContentError([Finding("medium-facts", Severity.ERROR, told, hint, file=str(path), line=1)])
-    return found.medium
+    return _known(found.medium)
+
+
+def _known(facts: MediumFacts) -> MediumFacts:
+    """Facts without releases of which this version knows nothing."""
+    known = tuple(name for name in facts.targets if known_target(name) is not None)
+    if known == facts.targets:
+        return facts
+    unknown = ", ".join(visible(name) for name in facts.targets if name not in known)
+    told = f"it is said to install {unknown}, which this version does not know"
+    return replace(facts, targets=known, problems=(*facts.problems, told))
 
 
 def _reason(error: Exception) -> str:

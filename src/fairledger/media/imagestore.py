@@ -28,8 +28,8 @@ from fairledger.storage.looking import entries
 PROGRAM = "wimlib-imagex"
 MISSING = f"the program {PROGRAM} is not installed"
 REMEDY = "install wimlib (Debian: wimtools), or keep a file of facts made where it is"
-SECONDS = 60
-MEMORY = 2 << 30
+SECONDS = 20
+MEMORY = 300 << 20
 MOST_LISTED = 512 << 20
 """Bytes of the list of an image's files."""
 MOST_MANIFESTS = 512 << 20
@@ -80,8 +80,7 @@ def stored_within(medium: Path, stretches: tuple[Stretch, ...], index: int) -> S
 
 
 def _stored(path: Path, index: int, bring: Callable[[str], None]) -> Stored:
-    if shutil.which(PROGRAM) is None:
-        raise FileTroubleError(MISSING, file=str(path), remedy=REMEDY)
+    path = path.absolute()  # so that no name is taken for an option
     seen = _Seen()
     for line in _lines(path, ["dir", str(path), str(index), *_parts(path)]):
         seen.take(line)
@@ -95,6 +94,12 @@ def _stored(path: Path, index: int, bring: Callable[[str], None]) -> Stored:
         answers=tuple(sorted(seen.answers, key=lambda one: _ANSWERS.index(one.lower()))),
         problems=tuple(problems),
     )
+
+
+def program() -> str | None:
+    """Where the program is, looked for in the folders of ``PATH`` alone: this may run in one that is a medium."""
+    folders = [folder for folder in os.get_exec_path() if Path(folder).is_absolute()]
+    return next((found for folder in folders if (found := shutil.which(str(Path(folder) / PROGRAM)))), None)
 
 
 class _Seen:
@@ -240,10 +245,13 @@ def _plain(path: Path) -> str:
 
 
 def _output(path: Path, arguments: Iterable[str]) -> Iterator[bytes]:
-    """What the program writes. Raises `FileTroubleError` where it fails or takes too long."""
+    """What the program writes. Raises `FileTroubleError` where it is missing, fails or takes too long."""
+    found = program()
+    if found is None:
+        raise FileTroubleError(MISSING, file=str(path), remedy=REMEDY)
     with TemporaryFile() as told:
         process = subprocess.Popen(  # noqa: S603 - the arguments are no shell's
-            [PROGRAM, *arguments],
+            [found, *arguments],
             stdin=subprocess.DEVNULL,
             stdout=subprocess.PIPE,
             stderr=told,
@@ -282,6 +290,6 @@ def _narrowed() -> None:
     """Takes time and memory from the program that it shall not have."""
     import resource
 
-    resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
+    resource.setrlimit(resource.RLIMIT_DATA, (MEMORY, MEMORY))
     resource.setrlimit(resource.RLIMIT_CPU, (SECONDS, SECONDS))
     resource.setrlimit(resource.RLIMIT_FSIZE, (1 << 30, 1 << 30))

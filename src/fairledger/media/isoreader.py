@@ -60,7 +60,7 @@ class IsoDisc:
         """Every file. Raises `MemoryError` for more than that, `ValueError` for folders in each other without end."""
         found: list[Entry] = []
         if self._root is not None:
-            self._walk(self._root, "", 0, found, most)
+            self._walk(self._root, "", set(), found, most)
         return found
 
     def starts(self) -> Iterator[tuple[str, int]]:
@@ -119,13 +119,14 @@ class IsoDisc:
             here = stretches[0] if folder else None
         return _entry("/".join(names), found) if found is not None and not found[1] else None
 
-    def _walk(self, where: Stretch, above: str, depth: int, out: list[Entry], most: int) -> None:
-        if depth > _DEEPEST:
-            raise ValueError("too deep")
+    def _walk(self, where: Stretch, above: str, seen: set[int], out: list[Entry], most: int) -> None:
+        if where[0] in seen or above.count("/") > _DEEPEST:
+            raise ValueError("folders in each other")
+        seen.add(where[0])
         for found in self._records(self._read(where)):
             name, folder, stretches = found
             if folder:
-                self._walk(stretches[0], f"{above}{name}/", depth + 1, out, most)
+                self._walk(stretches[0], f"{above}{name}/", seen, out, most)
             else:
                 out.append(_entry(f"{above}{name}", found))
             if len(out) > most:

@@ -21,7 +21,7 @@ from fairledger.media.volumes import Stick, stick_of, table_of, volume_of
 from fairledger.model.errors import FileTroubleError
 from fairledger.model.holdings import TreeFacts
 from fairledger.model.showing import quoted
-from fairledger.storage.looking import is_file, is_folder, is_there, size_of
+from fairledger.storage.looking import is_folder, must_be_file, size_of
 
 IMAGE_FILE, DISC, FOLDER, STICK = "image file", "disc", "folder", "stick"
 LARGEST = (4 << 30) - 1
@@ -94,9 +94,7 @@ def look_at(path: Path) -> Medium:
         found = contents_of(path)
         size = sum(size for _, size in found.files)
         return _meant(Medium(path=path, kind=FOLDER, size=size), found)
-    if not is_file(path):
-        told = "this is a pipe or a device, not a file" if is_there(path) else "there is no such file"
-        raise FileTroubleError(told, file=str(path), remedy="check the name")
+    must_be_file(path)
     if is_image_file(path):
         return _of_images(Medium(path=path, kind=IMAGE_FILE, size=size_of(path)), {path.name: read_image_file(path)})
     head = head_of(path)

@@ -25,7 +25,7 @@ from fairledger.media.stretches import Within
 from fairledger.media.volumes import stick_of, volume_of
 from fairledger.model.errors import FileTroubleError
 from fairledger.model.pattern import pattern
-from fairledger.storage.looking import inside, is_file, is_folder, size_of, trouble
+from fairledger.storage.looking import inside, is_file, is_folder, must_be_file, size_of, trouble
 
 Progress = Callable[[str, int, int], None]
 """Told what is summed, how many bytes of it, and of how many."""
@@ -60,8 +60,7 @@ def sums_of(path: Path, progress: Progress = lambda _what, _done, _of: None) -> 
         if is_folder(path):
             yield from _of_files(_InFolder(path), progress)
             return
-        if not is_file(path):
-            raise FileTroubleError("there is no such file", file=str(path), remedy="check the name")
+        must_be_file(path)
         size = size_of(path)
         with path.open("rb") as file:
             if file.read(len(MAGIC)) == MAGIC:

@@ -19,6 +19,13 @@ def is_folder(path: Path) -> bool:
     return stat.S_ISDIR(_mode(path))
 
 
+def must_be_file(path: Path) -> None:
+    """Raises `FileTroubleError` where no file stands that can be read from any place of it."""
+    if not is_file(path):
+        told = "this is a pipe or a device, not a file" if is_there(path) else "there is no such file"
+        raise FileTroubleError(told, file=str(path), remedy="check the name")
+
+
 def is_there(path: Path) -> bool:
     """Whether anything stands there. Raises `FileTroubleError` where nobody may look."""
     return _mode(path) != 0

@@ -54,6 +54,8 @@ def _unknown_parts(view: View, facts: MediumFacts) -> Iterator[tuple[str, str]]:
     """What nobody knows of a medium that is there, and what would tell it."""
     image = image_of(view, facts)
     held = facts.held_by(image)
+    if facts.family is None:
+        yield f"nobody knows what {called(facts)} installs", "name the medium that is meant"
     if facts.systems is not None and image is None and facts.chosen(*choice(view)) != ():
         several = f"nobody knows which of the {len(facts.systems)} images of {called(facts)} is installed"
         yield several, "choose one: [image]"
