@@ -125,6 +125,19 @@ def test_a_file_is_checked_against_the_image_or_the_facts_of_it(program):
     assert "TelnetClient  feature on install.wim" in found
     about = program("about", "windows-11-24h2", "JoinWorkgroup", "--medium", "media/pro.toml").stdout
     assert "not in the image on install.wim" in about
+    assert (
+        "Pro"
+        in program(
+            "start",
+            "new.toml",
+            "--medium",
+            "media/pro.toml",
+            "--edition",
+            "windows 11-pro",
+            "--target",
+            "windows-11-24h2",
+        ).stdout
+    )
     assert program("values", "edition", "--medium", "media/pro.toml").stdout.split() == ["Home", "Pro"]
     assert "say which with --index" in program("values", "app", "--medium", "media/install.wim").stdout
     (program.folder / "media" / "install.wim").unlink()

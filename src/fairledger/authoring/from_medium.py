@@ -40,12 +40,26 @@ def taken_from(facts: MediumFacts, file: str, *, target: str | None, arch: str |
     own = facts.systems or ()
     editions = tuple(dict.fromkeys(one.edition for one in own if one.edition is not None))
     known = all(one.edition is not None for one in own)
+    edition = _meant(edition, facts)
     if edition is not None and own and known and edition not in editions:
         told = f"the medium has no edition {edition!r}"
         raise WrongUseError(told, file=file, remedy=did_you_mean(edition, editions), candidates=editions)
     if edition is None and known and len(editions) == 1:
         edition = editions[0]
     return Taken(target=target, arch=arch or facts.arch, edition=edition, editions=editions)
+
+
+def _meant(edition: str | None, facts: MediumFacts) -> str | None:
+    """The edition of the one image whose name, or the edition's, somebody wrote with other signs and letters."""
+    if edition is None:
+        return None
+    rows = [(one.edition, name) for one in facts.systems or () for name in (one.edition, one.name, one.shown) if name]
+    found = {own for own, name in rows if own and _plain(name) == _plain(edition)}
+    return found.pop() if len(found) == 1 else edition
+
+
+def _plain(name: str) -> str:
+    return "".join(sign for sign in name.casefold() if sign.isalnum())
 
 
 def _listed(targets: tuple[str, ...]) -> str:

@@ -6,6 +6,9 @@ from collections.abc import Iterable
 from itertools import groupby
 from typing import Any
 
+from msgspec.structs import replace
+
+from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.targets import target_named
 from fairledger.cli.console import Console
 from fairledger.media.comparing import MediaCompared
@@ -114,7 +117,7 @@ def show_facts(facts: MediumFacts, console: Console) -> None:
     for held in facts.held:
         console.say()
         console.say(f"  image {held.image}")
-        _show_parts(held, console)
+        _show_parts(_of_release(held, facts), console)
     _show_tree(facts, console)
 
 
@@ -155,7 +158,15 @@ def show_held(facts: MediumFacts, held: HeldFacts, console: Console) -> None:
     image = next(one for one in facts.images or () if (one.index, one.file) == (held.image, held.file))
     head = console.style(f"{facts.name}: image {held.image}, {visible(image.title)}", "bold")
     console.say(head + console.style(f"  {_system(facts)}", "dim"))
-    _show_parts(held, console)
+    _show_parts(_of_release(held, facts), console)
+
+
+def _of_release(held: HeldFacts, facts: MediumFacts) -> HeldFacts:
+    """Without components that no release has which the medium may be: that it lacks them says nothing."""
+    if held.lacking is None or not facts.targets:
+        return held
+    known = {name for one in facts.targets for name in Catalog(facts.family or "", target_named(one)).names()}
+    return replace(held, lacking=tuple(name for name in held.lacking if name in known))
 
 
 def _show_parts(held: HeldFacts, console: Console) -> None:

@@ -85,6 +85,7 @@ def _images(a: MediumFacts, b: MediumFacts, unknown: dict[str, None]) -> Iterato
             unknown["image"] = None
         return
     ours, theirs = _by_name(a.images), _by_name(b.images)
+    dark = 0
     for key in dict.fromkeys((*ours, *theirs)):
         one, other = ours.get(key), theirs.get(key)
         if one is None or other is None:
@@ -92,7 +93,11 @@ def _images(a: MediumFacts, b: MediumFacts, unknown: dict[str, None]) -> Iterato
             continue
         if _row(one) != _row(other):
             yield Differing("image", key, _row(one), _row(other))
-        yield from _held(key, a.held_by(one), b.held_by(other), unknown)
+        held = a.held_by(one), b.held_by(other)
+        dark += held == (None, None)
+        yield from _held(key, *held, unknown)
+    if dark:
+        unknown[f"what {dark} of the images {'holds' if dark == 1 else 'hold'}"] = None
 
 
 def _by_name(images: tuple[ImageFacts, ...]) -> dict[str, ImageFacts]:
@@ -117,9 +122,7 @@ def _held(of: str, a: HeldFacts | None, b: HeldFacts | None, unknown: dict[str, 
     for part, listed in _HELD:
         yield from _items(part, listed(a) if a else None, listed(b) if b else None, unknown, of)
     one, other = (_versions(held) for held in (a, b))
-    if a is None and b is None:
-        unknown["what images hold"] = None
-    elif one is None or other is None:
+    if one is None or other is None:
         if one is not other:
             unknown["component"] = None
     else:
