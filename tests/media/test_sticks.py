@@ -14,6 +14,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from factories import examples
+from fairledger.cli.media import as_json
 from fairledger.media import contents, inside
 from fairledger.media.contents import contents_of
 from fairledger.media.disc import head_of
@@ -21,7 +22,7 @@ from fairledger.media.isoreader import ElaborateError, IsoDisc
 from fairledger.media.medium import look_at
 from fairledger.media.sums import sums_of
 from fairledger.media.volumes import stick_of, table_of
-from fairledger.model.errors import LedgerError
+from fairledger.model.errors import FileTroubleError, LedgerError
 
 from .making import NEEDS_MTOOLS, NEEDS_WIMLIB, NEEDS_XORRISO, disc, folder, image_file, run, stick
 from .test_imagefile import GOOD
@@ -165,6 +166,9 @@ def test_what_was_found_first_is_told_where_the_rest_takes_too_long(tmp_path, mo
         assert medium.partly
         assert medium.problems[0] == "there are too many files to be looked into: only the usual places were"
         assert (medium.system.target, medium.tree) == ("el-9", None)
+        assert as_json(medium)["too_large"] is None
+        with pytest.raises(FileTroubleError, match="cannot be summed"):
+            [*sums_of(path)]
         assert medium.boots == ()
     monkeypatch.setattr(contents.subprocess, "run", _late(done))
     assert not look_at(path).partly

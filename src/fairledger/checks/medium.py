@@ -8,7 +8,6 @@ from msgspec import Struct
 
 from fairledger.checks.view import View
 from fairledger.intent.image import IMAGE
-from fairledger.media.holding import described
 from fairledger.model.errors import ContentError, LedgerError
 from fairledger.model.holdings import HeldFacts, ImageFacts, MediumFacts
 from fairledger.model.places import Origin, Place
@@ -45,6 +44,8 @@ def known_medium(view: View) -> Known | None:
 
 
 def _looked_at(path: Path, edition: str | None, index: int | None, view: View) -> Known:
+    from fairledger.media.holding import described
+
     try:
         return Known(described(path, edition=edition, index=index, own=view.catalog.own))
     except ContentError as error:

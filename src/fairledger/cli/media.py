@@ -46,10 +46,14 @@ def as_json(medium: Medium) -> dict[str, Any]:
         "images": [_image(one) for one in medium.images],
         "answers": [{"path": one.path, "first": one.first} for one in medium.answers] if whole else None,
         "tree": _tree(medium),
-        "too_large": [{"path": name, "size": size} for name, size in medium.too_large] if whole else None,
+        "too_large": _too_large(medium) if whole and not medium.partly else None,
         "entries": entries if whole else None,
         "problems": list(medium.problems),
     }
+
+
+def _too_large(medium: Medium) -> list[dict[str, Any]]:
+    return [{"path": name, "size": size} for name, size in medium.too_large]
 
 
 def _tree(medium: Medium) -> dict[str, Any] | None:

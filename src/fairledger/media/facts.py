@@ -6,7 +6,6 @@ from pathlib import Path
 from typing import Any
 
 import msgspec
-import tomlkit
 from msgspec.structs import replace
 
 from fairledger.catalog.targets import known_target
@@ -124,6 +123,8 @@ def _reason(error: Exception) -> str:
 
 def text_of(facts: MediumFacts) -> str:
     """The text of such a file; the same facts give the same text."""
+    import tomlkit
+
     document = tomlkit.document()
     document.add(
         tomlkit.comment("Facts of a medium, which stand for it. Made by: fairledger medium MEDIUM --facts FILE")
@@ -136,6 +137,8 @@ def text_of(facts: MediumFacts) -> str:
 
 def _item(value: Any) -> Any:
     """A value in the form in which people like to read it; what nobody knows is left out."""
+    import tomlkit
+
     if isinstance(value, dict):
         table = tomlkit.table()
         for name, one in sorted(value.items(), key=lambda pair: _holds_tables(pair[1])):

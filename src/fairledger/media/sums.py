@@ -108,12 +108,13 @@ class _InDisc:
 
 
 def _within(path: Path, file: IO[bytes]) -> _InDisc:
-    if head_of(path) is not None:
-        return _InDisc(file, contents_of(path, places=True))
-    volume = volume_of(stick_of(path))
-    if volume is None:
+    volume = volume_of(stick_of(path)) if head_of(path) is None else None
+    if volume is None and head_of(path) is None:
         raise FileTroubleError("this is no medium that can be looked at", file=str(path))
-    return _InDisc(file, contents_of(path, volume.place, places=True))
+    found = contents_of(path, volume.place if volume is not None else None, places=True)
+    if found.partly or (found.problems and not found.files):
+        raise FileTroubleError(f"its files cannot be summed: {found.problems[-1]}", file=str(path))
+    return _InDisc(file, found)
 
 
 def _implanted(file: IO[bytes], size: int, name: str, progress: Progress) -> Iterator[Summed]:
