@@ -78,6 +78,17 @@ def server_disc(path: Path, work: Path) -> Path:
     return path
 
 
+def desk_stick(folder: Path, work: Path) -> Path:
+    """A stick with a desk's installer, with an answer file left on it."""
+    (folder / "sources").mkdir(parents=True)
+    (folder / "efi" / "boot").mkdir(parents=True)
+    desks = (("Windows 11 Home", "Core", "Client"), ("Windows 11 Pro", "Professional", "Client"))
+    image_file(folder / "sources" / "install.wim", system(work / "desk", 60), desks, "en-GB")
+    (folder / "efi" / "boot" / "bootx64.efi").write_bytes(b"e" * 4096)
+    (folder / "AutoUnattend.xml").write_text("<unattend/>", encoding="utf-8")
+    return folder
+
+
 def large_disc(path: Path, work: Path, files: int, size: int) -> Path:
     """A disc with so many packages, which claims so many bytes; most of them are holes."""
     packages = work / "large" / "AppStream" / "Packages"

@@ -35,27 +35,59 @@ class Route(Struct, frozen=True, kw_only=True):
     """The passes in which scripts that lie there can still be found; empty means in all."""
     passes: tuple[str, ...] = ()
     """The passes through which it goes; empty means all."""
+    held: str = ""
+    """The command or boot parameter for a file under another name, FILE, which nothing takes by itself."""
+    label: str = ""
+    """The label of the only volume where the installer looks by itself; empty for any."""
+
+    @property
+    def by_itself(self) -> bool:
+        """Whether the installer takes the file without being told."""
+        return bool(self.held) and not self.typed
+
+
+class Place(Struct, frozen=True, kw_only=True):
+    """A place where an installer looks for an answer file."""
+
+    lines: tuple[str, ...]
+    place: str
+    names: str
+    """The names that it takes there."""
+    when: str = ""
+    """What must be so; empty where it always looks there."""
+    routes: tuple[str, ...] = ()
+    """The routes that lead there."""
+
+
+class _Tables(Struct, frozen=True):
+    route: tuple[Route, ...]
+    search: tuple[Place, ...]
 
 
 @cache
-def _all() -> tuple[Route, ...]:
-    found: tuple[Route, ...] = read_packaged(INDEX, tuple[Route, ...], "the table of routes")
+def _all() -> _Tables:
+    found: _Tables = read_packaged(INDEX, _Tables, "the table of routes")
     return found
 
 
 def routes_of(target: Target) -> tuple[Route, ...]:
     """The ways to a target's installer, the usual one first."""
-    return tuple(one for one in _all() if target.line in one.lines)
+    return tuple(one for one in _all().route if target.line in one.lines)
+
+
+def places_of(target: Target) -> tuple[Place, ...]:
+    """Where a target's installer looks, in its order: the first file that is found is taken."""
+    return tuple(one for one in _all().search if target.line in one.lines)
 
 
 def route_names() -> tuple[str, ...]:
     """What the ways of all targets are called."""
-    return tuple(dict.fromkeys(one.name for one in _all()))
+    return tuple(dict.fromkeys(one.name for one in _all().route))
 
 
 def build() -> bytes:
     """The packaged form of the authored table."""
     import tomllib
 
-    rows = tomllib.loads((DATA / "routes.toml").read_text(encoding="utf-8"))["route"]
-    return lined([msgspec.convert(row, Route) for row in rows])
+    rows = tomllib.loads((DATA / "routes.toml").read_text(encoding="utf-8"))
+    return lined(msgspec.convert(rows, _Tables), 2)

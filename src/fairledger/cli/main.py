@@ -25,6 +25,8 @@ COMMANDS = {
     "show": "a draft resolved, each answer with its origin",
     "check": "check drafts, profiles and answer files",
     "write": "write the answer file, rightly named",
+    "routes": "where an installer looks for answer files, and what wins",
+    "deliver": "put the answer file where the installer finds it: a stick, a disc, a share",
     "roster": "many machines from one draft: new, check, show, write, gather, join",
     "medium": "what a medium is and holds: a disc, a folder, an image file",
     "questions": "what the installer asks, and what answers it",

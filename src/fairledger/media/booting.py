@@ -92,3 +92,57 @@ def settings_in(text: str) -> dict[str, str]:
         if equals:
             out.setdefault(key.strip().lower(), value.strip())
     return out
+
+
+_STARTS_INSTALLER = ("inst.stage2", "stage2", "inst.repo", "repo", "inst.ks", "ks")
+_OTHERWISE = ("inst.rescue", "rescue")
+
+
+def wants_argument(entry: BootEntry) -> bool:
+    """Whether an entry starts an installer, so that it can be told of an answer file."""
+    words = entry.arguments.split()
+    names = {word.partition("=")[0] for word in words}
+    loader = entry.file.lower().endswith("boot.cfg")
+    return (loader or not names.isdisjoint(_STARTS_INSTALLER)) and names.isdisjoint(_OTHERWISE)
+
+
+def given_argument(name: str, data: bytes, argument: str) -> bytes:
+    """A menu whose entries that start an installer have an argument; one of the same name is replaced.
+
+    Everything else stays as it is, to the byte.
+    """
+    low = name.lower()
+    lines = data.decode("utf-8", "surrogateescape").splitlines(keepends=True)
+    out = []
+    for line in lines:
+        body = line.rstrip("\r\n")
+        words = body.split()
+        first = words[0].lower() if words else ""
+        if low.endswith("boot.cfg"):
+            starts = body.partition("=")[0].strip().lower() == "kernelopt"
+        elif low.endswith("grub.cfg"):
+            starts = first in _KERNEL and _installs(words[2:])
+        else:
+            starts = first == "append" and _installs(words[1:])
+        out.append(_with(body, argument) + line[len(body) :] if starts else line)
+    return "".join(out).encode("utf-8", "surrogateescape")
+
+
+def _installs(words: list[str]) -> bool:
+    names = {word.partition("=")[0] for word in words}
+    return not names.isdisjoint(_STARTS_INSTALLER) and names.isdisjoint(_OTHERWISE)
+
+
+def _with(line: str, argument: str) -> str:
+    """A line with the argument in the place of the first of the same name, without others; else at its end."""
+    name, loader = argument.partition("=")[0], "kernelopt="
+    lead = loader if line.startswith(loader) else ""
+    parts = pattern(r"(\s+)").split(line.removeprefix(lead))
+    places = [at for at, part in enumerate(parts) if part.partition("=")[0] == name and "=" in part]
+    for at in reversed(places[1:]):
+        del parts[at - 1 : at + 1]  # with the blanks before it
+    if places:
+        parts[places[0]] = argument
+        return lead + "".join(parts)
+    gap = "" if line.endswith(("=", " ")) else " "
+    return f"{line}{gap}{argument}"

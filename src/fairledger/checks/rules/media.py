@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from fairledger.catalog.routes import Route, routes_of
+from fairledger.catalog.routes import Route, places_of, routes_of
 from fairledger.catalog.setup_keys import releases_of
 from fairledger.catalog.targets import target_named
 from fairledger.checks.claims import KICKSTART, WINDOWS
@@ -267,7 +267,7 @@ def answers_on_medium(view: View) -> Iterator[Hit]:
     route = _route(view)
     if facts is None or (route is not None and (route.passes or route.typed)):
         return  # it is told which file it takes
-    sooner = route is not None and route.name in _SOONER
+    sooner = route is not None and _before_discs(view, route)
     for one in facts.answers or ():
         if one.first and sooner:
             told = f"{visible(one.path)} stands on {called(facts)} already"
@@ -286,5 +286,8 @@ def _route(view: View) -> Route | None:
     return next((one for one in routes_of(view.target) if one.name == view.facts.route), None)
 
 
-_SOONER = ("stick",)
-"""Routes of what the installer looks at before it looks at discs."""
+def _before_discs(view: View, route: Route) -> bool:
+    """Whether the installer looks where a route leads before it looks at discs."""
+    places = [one.routes for one in places_of(view.target)] if view.target is not None else []
+    first = next((at for at, routes in enumerate(places) if route.name in routes), len(places))
+    return first < next((at for at, routes in enumerate(places) if "disc" in routes), 0)

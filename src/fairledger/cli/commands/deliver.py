@@ -1,0 +1,131 @@
+"""``fairledger deliver``: the answer file where the installer finds it, with a plan first."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from fairledger.cli.console import Console
+from fairledger.cli.options import add_catalog, add_layers, asked_of, pairs_of
+from fairledger.cli.status import Status
+
+if TYPE_CHECKING:
+    from fairledger.delivery.onto import How
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """The draft or answer file, the place, and what is allowed."""
+    parser.add_argument("file", type=Path, metavar="FILE", help="a draft, or an answer file")
+    parser.add_argument(
+        "--to",
+        required=True,
+        metavar="KIND:PLACE",
+        help="stick:FOLDER (where it is mounted), share:FOLDER, folder:FOLDER, generalise:FOLDER, or "
+        "answer-disc:FILE.iso (answer-disc:FOLDER with --roster)",
+    )
+    parser.add_argument("--dry-run", action="store_true", help="show the plan, and do nothing")
+    parser.add_argument("--hold", action="store_true", help="under a name that no installer takes by itself")
+    parser.add_argument(
+        "--wipes",
+        action="append",
+        default=[],
+        metavar="WHAT",
+        help="allow what is lost at the machine, in the plan's own words; may be repeated",
+    )
+    parser.add_argument("--replace", action="store_true", help="replace what stands there already")
+    parser.add_argument("--label", default="", metavar="LABEL", help="the volume's label, where nobody knows it")
+    parser.add_argument("--roster", type=Path, metavar="TABLE", help="an answer disc for each row of a table")
+    parser.add_argument("--target", help="the target of an answer file (default: guessed from what it says)")
+    parser.add_argument(
+        "--fill", action="append", default=[], metavar="NAME=VALUE", help="fill a placeholder; may be repeated"
+    )
+    add_layers(parser)
+    add_catalog(parser)
+    parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
+
+
+def run(options: argparse.Namespace, console: Console) -> int:
+    """Plans, does it, and reads it back."""
+    from fairledger.cli.deliveries import as_json, show_plan, show_read_back
+    from fairledger.cli.report import show_report
+    from fairledger.delivery.journal import take_back
+    from fairledger.delivery.onto import KINDS, carried_out, place_of, planned
+    from fairledger.delivery.parcel import parcel_of
+    from fairledger.delivery.readback import read_back
+    from fairledger.profiles.secrets import Secrets
+    from fairledger.profiles.seed import Seeds
+
+    kind, place = place_of(options.to)
+    if options.roster is not None:
+        return _roster(options, kind, place, console)
+    folder = options.file.parent
+    # a plan can be had by whoever has no secrets
+    secrets = None if options.dry_run else Secrets(folder, console.asker(twice=True), Seeds(folder))
+    values = pairs_of(options.fill, "fills nothing", "write --fill NAME=VALUE")
+    parcel = parcel_of(options.file, asked_of(options), KINDS[kind], values, secrets, medium=place)
+    if not parcel.ready:
+        if console.json:
+            console.write_json(as_json(None, parcel.report))
+        else:
+            show_report(parcel.report, console)
+            console.say("nothing was delivered")
+        return Status.FINDINGS
+    if not options.dry_run:
+        for path in take_back(place) if kind != "answer-disc" else ():
+            console.note(f"took back {path}, which a delivery that was cut short had left")
+    delivery = planned(parcel, kind, place, _how(options))
+    if not console.json:
+        show_plan(delivery.plan, parcel, options.to, console, bare=secrets is None)
+    if options.dry_run:
+        if console.json:
+            console.write_json(as_json(delivery.plan, parcel.report))
+        return Status.DONE
+    carried_out(delivery)
+    back = read_back(delivery, parcel, kind)
+    if console.json:
+        console.write_json(as_json(delivery.plan, parcel.report, back))
+    else:
+        show_read_back(back, delivery.plan, console)
+    return Status.DONE if back.good else Status.FINDINGS
+
+
+def _how(options: argparse.Namespace) -> How:
+    from fairledger.delivery.onto import How
+
+    return How(hold=options.hold, replace=options.replace, wipes=tuple(options.wipes), label=options.label)
+
+
+def _roster(options: argparse.Namespace, kind: str, place: Path, console: Console) -> int:
+    from fairledger.cli.deliveries import discs_json, show_discs
+    from fairledger.cli.progress import progress_of
+    from fairledger.cli.rosters import show
+    from fairledger.fleet.discs import Discs
+    from fairledger.fleet.keys import Keys
+    from fairledger.fleet.opening import open_table
+    from fairledger.fleet.roster import Roster, Wishes
+    from fairledger.model.errors import WrongUseError
+
+    if kind != "answer-disc" or options.fill:
+        told = "with a roster there are answer discs only, and its rows fill the placeholders"
+        raise WrongUseError(told, remedy="write --to answer-disc:FOLDER")
+    wishes = Wishes(route="disc", asked=asked_of(options), without_secrets=options.dry_run)
+    roster = Roster(options.file, open_table(options.roster, None), wishes)
+    keys = None if options.dry_run else Keys(console.asker(twice=True), None)
+    discs = Discs(roster, place, _how(options), keys, progress_of(console))
+    judged = discs.judge()
+    if judged.errors:
+        if console.json:
+            console.write_json(discs_json(discs, done=False))
+        else:
+            show(judged, str(options.roster), console)
+            console.say("nothing was delivered")
+        return Status.FINDINGS
+    discs.make()
+    if not options.dry_run:
+        discs.write()
+    if console.json:
+        console.write_json(discs_json(discs, done=not options.dry_run))
+    else:
+        show_discs(discs, console, done=not options.dry_run)
+    return Status.DONE

@@ -1,0 +1,103 @@
+"""An answer disc for each row of a roster."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from msgspec import Struct
+
+from fairledger.delivery.answerdisc import disc_of
+from fairledger.delivery.fill import Made, made
+from fairledger.delivery.onto import How, held_name
+from fairledger.delivery.parcel import ALL, allowed, lost_in
+from fairledger.fleet.judge import Judge, Judged
+from fairledger.fleet.keys import Keys
+from fairledger.fleet.roster import Lane, Roster
+from fairledger.model.errors import FileTroubleError, RefusedError
+from fairledger.storage.files import read_bytes, write_file
+from fairledger.storage.looking import inside, is_file, is_there
+
+Progress = Callable[[str, int, int], None]
+
+
+class Disc(Struct, frozen=True, kw_only=True):
+    """One machine's disc."""
+
+    machine: str
+    row: int
+    path: Path
+    data: bytes
+    private: bool
+    action: str
+    """``make``, ``replace``, or ``keep`` where it is there already."""
+
+
+class Discs:
+    """All of them: judged together, made, and then written."""
+
+    def __init__(self, roster: Roster, out: Path, how: How, keys: Keys | None, progress: Progress) -> None:
+        self.roster, self.out, self.how, self.keys, self.progress = roster, out, how, keys, progress
+        self.judged: Judged | None = None
+        self.discs: list[Disc] = []
+        self.wipes: tuple[str, ...] = ()
+        self._lost: dict[int, tuple[str, ...]] = {}
+
+    def judge(self) -> Judged:
+        """Every row by itself and beside the others."""
+        judge = Judge(self.roster)
+        for _ in judge.run():
+            self.progress("checked", judge.rows, 0)
+        self.progress("checked", judge.rows, judge.rows)
+        self.judged = judge.judged()
+        return self.judged
+
+    def make(self) -> None:
+        """Makes all discs in memory. Raises `RefusedError` where one stands there already and may not be replaced."""
+        wipes: dict[str, None] = {}
+        for row in self.roster.rows():
+            machine = self.roster.machine(row, judge=False)
+            prepared = machine.lane.prepared
+            wipes |= dict.fromkeys(self._lost_by(machine.lane))
+            secrets = self.keys.of(prepared.draft.path) if self.keys is not None else None
+            answers, *beside = made(prepared, machine.values, secrets)
+            name = held_name(answers.name) if self.how.hold else answers.name
+            label = self.how.label or prepared.route.label or "ANSWERS"
+            data = disc_of([*beside, Made(name, answers.role, answers.data)], label)
+            self._add(machine.name, row.number, data, private=any(one.private for one in (answers, *beside)))
+        self.wipes = (ALL,) if ALL in wipes else tuple(wipes)
+
+    def _lost_by(self, lane: Lane) -> tuple[str, ...]:
+        if id(lane) not in self._lost:
+            self._lost[id(lane)] = lost_in(lane.prepared.draft)
+        return self._lost[id(lane)]
+
+    def _add(self, name: str, row: int, data: bytes, *, private: bool) -> None:
+        place = f"{name}.iso"
+        if not inside(self.out, place) and is_there(self.out):
+            raise RefusedError(
+                "a link in the folder leads out of it", file=str(self.out / place), remedy="take it away"
+            )
+        path = self.out / place
+        there = is_file(path)
+        same = there and read_bytes(path) == data
+        if there and not same and not self.how.replace and self.keys is not None:
+            remedy = "allow it with --replace, or name another folder"
+            raise RefusedError("the disc exists already", file=str(path), remedy=remedy)
+        action = "keep" if same else "replace" if there else "make"
+        self.discs.append(Disc(machine=name, row=row, path=path, data=data, private=private, action=action))
+
+    def write(self) -> None:
+        """Writes them. Raises `RefusedError` for what nobody allowed, `FileTroubleError`."""
+        lanes = self.roster.lanes
+        by_itself = not self.how.hold and any(lane.prepared.route.by_itself for lane in lanes)
+        if self.wipes and by_itself and not allowed(self.wipes, self.how.wipes):
+            said = " ".join(f"--wipes '{one}'" for one in self.wipes)
+            told = "the installers take the files by themselves, and ask nobody before they wipe"
+            raise RefusedError(told, file=str(self.out), remedy=f"allow it with {said}, or hold them back with --hold")
+        for at, one in enumerate(self.discs, 1):
+            if one.action != "keep":
+                write_file(one.path, one.data, replace=self.how.replace, private=one.private)
+            if read_bytes(one.path) != one.data:
+                raise FileTroubleError("it is not what was written", file=str(one.path), remedy="is the disk full?")
+            self.progress("wrote", at, len(self.discs))
