@@ -54,6 +54,8 @@ def test_the_readmes_way_works(program):
         "export",
         "roster",
         "medium",
+        "routes",
+        "deliver",
     } == set(played)
 
 

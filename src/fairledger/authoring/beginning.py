@@ -32,7 +32,9 @@ def new_draft(job: Job, path: Path) -> str:
     if job.arch and job.arch not in target.architectures:
         hint = did_you_mean(job.arch, target.architectures)
         raise WrongUseError(f"{target.name} does not exist for {job.arch!r}", remedy=hint)
-    if job.edition and target.editions and job.edition not in target.editions:
+    if job.edition and not target.editions:
+        raise WrongUseError(f"{target.name} has no editions to choose from", remedy="leave --edition out")
+    if job.edition and job.edition not in target.editions:
         hint = did_you_mean(job.edition, target.editions)
         raise WrongUseError(f"{target.name} has no edition {job.edition!r}", remedy=hint, candidates=target.editions)
     library = Library(path.parent)

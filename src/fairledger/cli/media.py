@@ -214,7 +214,8 @@ def _carried(repositories: tuple[str, ...] | None, packages: tuple[str, ...] | N
         return "no packages: they come from the network"
     named = ", ".join(visible(one or "its top folder") for one in repositories)
     several = "repository" if len(repositories) == 1 else "repositories"
-    return f"{len(packages or ()):,} packages in the {several} {named}"
+    count = len(packages or ())
+    return f"{count:,} package{'' if count == 1 else 's'} in the {several} {named}"
 
 
 def _show_entries(medium: Medium, console: Console) -> None:

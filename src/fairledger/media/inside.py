@@ -202,7 +202,7 @@ class _Read:
                     with opened(one) as file:
                         self._images[low] = read_images(file, one.size, one.name)
                     self._places[low] = one.stretches()
-                elif one.size <= self._trees.wants(one.name):
+                elif 0 < one.size <= self._trees.wants(one.name):
                     with opened(one) as file:
                         self._trees.read(one.name, file.read(one.size))
             except FileTroubleError as error:
