@@ -8,7 +8,6 @@ from pathlib import Path, PurePosixPath
 
 from msgspec import Struct
 
-from fairledger.catalog.routes import Route
 from fairledger.delivery.answerdisc import disc_of
 from fairledger.delivery.fill import Made
 from fairledger.delivery.journal import deliver, unfinished
@@ -108,6 +107,8 @@ class _Into:
         where = self._put(name, answers)
         self._others(name)
         self._room()
+        if self.kind == "share" and any(one.private for one in self.parcel.files):
+            self.cares.append("it holds secrets, and only you may read it: whoever serves it needs that right too")
         by_itself = not self.how.hold and (self.route.by_itself or menus > 0)
         plan = Plan(
             steps=tuple(self.steps),
@@ -158,7 +159,7 @@ class _Into:
         if not label and "LABEL=LABEL" in self.route.typed:
             self.needs.append("--label LABEL, since nobody knows the volume's label")
             return 0
-        argument = typed_for(self.route, PurePosixPath(self.route.file).name, label)
+        argument = _labelled(self.route.typed, label)
         files = sorted({one.file for one in wanted})
         for name in files:
             path = self.folder / name
@@ -250,12 +251,12 @@ def held_name(name: str) -> str:
     return f"{folder}{slash}{_HELD}{last}"
 
 
-def typed_for(route: Route, name: str, label: str) -> str:
-    """The command or boot parameter with a file's name and the volume's label, where that is known."""
-    line = (route.held or route.typed).replace("FILE", name)
-    return line.replace("LABEL=LABEL", f"LABEL={label.replace(' ', chr(92) + 'x20')}") if label else line
+def _labelled(line: str, label: str) -> str:
+    """What is typed, with the volume's label where that is known; a blank in it is written as loaders want it."""
+    return line.replace("LABEL=LABEL", f"LABEL={label.replace(' ', _BLANK)}") if label else line
 
 
+_BLANK = "\\x20"
 _OTHER = "medium-release"
 """The rule by which a medium is of another release: what would be told elsewhere is refused here."""
 
@@ -279,10 +280,10 @@ def _then(parcel: Parcel, how: How, name: str, *, by_itself: bool, label: str, d
     if by_itself:
         yield f"start {machine} {attached}: the installer takes {name} by itself"
     elif how.hold and route.held:
-        yield f"start {machine} {attached}, and there type: {typed_for(route, PurePosixPath(name).name, label)}"
+        line = _labelled(route.held.replace("FILE", PurePosixPath(name).name), label)
+        yield f"start {machine} {attached}, and there type: {line}"
     elif route.typed:
-        line = typed_for(route, PurePosixPath(name).name, label) if route.held else route.typed
-        yield f"there type: {line}"
+        yield f"there type: {_labelled(route.typed, label)}"
     else:
         yield f"it goes to {route.goes}"
     for one in parcel.wipes:

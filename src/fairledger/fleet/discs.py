@@ -13,10 +13,11 @@ from fairledger.delivery.onto import How, held_name
 from fairledger.delivery.parcel import ALL, allowed, lost_in
 from fairledger.fleet.judge import Judge, Judged
 from fairledger.fleet.keys import Keys
-from fairledger.fleet.roster import Lane, Roster
+from fairledger.fleet.roster import Machine, Roster
 from fairledger.model.errors import FileTroubleError, RefusedError
 from fairledger.storage.files import read_bytes, write_file
 from fairledger.storage.looking import inside, is_file, is_there
+from fairledger.subject.subject import with_sheet
 
 Progress = Callable[[str, int, int], None]
 
@@ -58,7 +59,7 @@ class Discs:
         for row in self.roster.rows():
             machine = self.roster.machine(row, judge=False)
             prepared = machine.lane.prepared
-            wipes |= dict.fromkeys(self._lost_by(machine.lane))
+            wipes |= dict.fromkeys(self._lost_by(machine))
             secrets = self.keys.of(prepared.draft.path) if self.keys is not None else None
             answers, *beside = made(prepared, machine.values, secrets)
             name = held_name(answers.name) if self.how.hold else answers.name
@@ -67,10 +68,15 @@ class Discs:
             self._add(machine.name, row.number, data, private=any(one.private for one in (answers, *beside)))
         self.wipes = (ALL,) if ALL in wipes else tuple(wipes)
 
-    def _lost_by(self, lane: Lane) -> tuple[str, ...]:
+    def _lost_by(self, machine: Machine) -> tuple[str, ...]:
+        """What a machine loses; asked once for each draft whose disks no row chooses."""
+        lane = machine.lane
         if id(lane) not in self._lost:
             self._lost[id(lane)] = lost_in(lane.prepared.draft)
-        return self._lost[id(lane)]
+        lost = self._lost[id(lane)]
+        if not any("${" in one for one in lost):
+            return lost
+        return lost_in(with_sheet(lane.prepared.draft, lane.prepared.filled(machine.values)))
 
     def _add(self, name: str, row: int, data: bytes, *, private: bool) -> None:
         place = f"{name}.iso"
