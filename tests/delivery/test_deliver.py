@@ -199,6 +199,30 @@ def test_menus_are_given_the_parameter_and_a_copy_of_each_stays(program):
     assert (stick / "isolinux" / "isolinux.cfg.before").read_bytes().decode() == ISOLINUX
 
 
+def test_a_stick_whose_label_nobody_knows_may_be_the_one_that_is_looked_for(program):
+    program.file("gate.toml", GATE.format("lmr-gate-03"))
+    (program.folder / "stick").mkdir()
+    to = ("deliver", "gate.toml", "--to", "stick:stick", "--format", "json", "--dry-run")
+    plan = told(program(*to))
+    assert (plan["by_itself"], len(plan["needs"])) == (None, 1)
+    assert "if the volume is labelled OEMDRV, the installer takes it by itself" in plan["cares"]
+    assert (told(program(*to, "--label", "OEMDRV"))["by_itself"], told(program(*to, "--label", "X"))["needs"]) == (
+        True,
+        [],
+    )
+    program("deliver", "gate.toml", "--to", "stick:stick", "--wipes", "disk sda")
+
+
+def test_commands_that_may_erase_disks_are_allowed_in_words_too(program):
+    erasing = '[[command]]\nwhen = "setup-starts"\nbody = "diskpart /s X:\\\\clean.txt"\n'
+    program.file("desk.toml", whole("[licence]\naccept = true\n" + erasing))
+    (program.folder / "stick").mkdir()
+    to = ("deliver", "desk.toml", "--to", "stick:stick")
+    assert "--wipes 'what its commands erase'" in program(*to, status=4).stderr
+    done = program(*to, "--wipes", "what its commands erase", COLUMNS="200").stdout
+    assert "also loses what its commands erase: look at them with fairledger explain" in done
+
+
 WORDS = st.sampled_from(
     ["linux", "append", "inst.ks=a", "inst.ks=b", "inst.stage2=x", "quiet", "é", "\t", "  ", "kernelopt=", "#"]
 )
@@ -321,6 +345,10 @@ def test_an_answer_disc_for_each_machine_of_a_roster(program):
     assert {one["action"] for one in again["plan"]} == {"keep"}
     (program.folder / "discs" / "lmr-gate-01.iso").write_text("edited")
     assert "the disc exists already" in program("deliver", "gate.toml", *to, "--wipes", "disk sda", status=4).stderr
+    program.file("both.toml", GATE.format("lmr-gate-${n}").replace('"sda"', '"${disk}"'))
+    program.file("both.csv", "n,disk\n01,sda\n02,vda\n")
+    both = told(program("deliver", "both.toml", "--roster", "both.csv", *to[2:], "--dry-run", "--format", "json"))
+    assert both["wipes"] == ["disk sda", "disk vda"]
     program.file("gates.csv", "n\n01\n01\n")
     assert "nothing was delivered" in program("deliver", "gate.toml", *to, status=1).stdout
 

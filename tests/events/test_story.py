@@ -27,7 +27,7 @@ HIDES = "hides its window or what it does"
 ENCODED = "is encoded, which hides what it does"
 ACCOUNTS = "makes accounts or gives rights"
 OPENS = "opens the machine to others"
-ERASES = "erases or overwrites"
+ERASES = "erases or overwrites disks"
 UPDATES = "weakens what updates protect"
 
 
@@ -52,7 +52,7 @@ UPDATES = "weakens what updates protect"
         ("reg add HKLM\\x /v fDenyTSConnections /d 0 /f", {OPENS}),
         ("diskpart /s x.txt", {ERASES}),
         ("dd if=/dev/zero of=/dev/sda", {ERASES}),
-        ("rm -rf /srv", {ERASES}),
+        ("rm -rf /srv", {"erases or overwrites"}),
         ("dnf -y update --nogpgcheck", {UPDATES}),
     ],
 )

@@ -78,7 +78,7 @@ def deliver(folder: Path, pieces: Sequence[Piece], kept: Sequence[Piece] = ()) -
         for one in pieces:
             if is_there(one.path):
                 before = _before(one.path)
-                write_file(before, read_bytes(one.path), replace=True, private=one.private)
+                write_file(before, read_bytes(one.path), replace=True, private=True)
                 befores.append(before)
         write_together([*kept, *pieces], replace=True)
     except BaseException:

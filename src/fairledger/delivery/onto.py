@@ -11,7 +11,7 @@ from msgspec import Struct
 from fairledger.delivery.answerdisc import disc_of
 from fairledger.delivery.fill import Made
 from fairledger.delivery.journal import deliver, unfinished
-from fairledger.delivery.parcel import Parcel, allowed
+from fairledger.delivery.parcel import ALL, BY_COMMANDS, Parcel, allowed
 from fairledger.delivery.plan import Plan, Step
 from fairledger.media.booting import given_argument, wants_argument
 from fairledger.media.contents import known
@@ -109,7 +109,7 @@ class _Into:
         self._room()
         if self.kind == "share" and any(one.private for one in self.parcel.files):
             self.cares.append("it holds secrets, and only you may read it: whoever serves it needs that right too")
-        by_itself = not self.how.hold and (self.route.by_itself or menus > 0)
+        by_itself = menus > 0 or self._taken(name)
         plan = Plan(
             steps=tuple(self.steps),
             needs=(*self.needs, *_wanting(self.parcel, self.how, by_itself=by_itself)),
@@ -193,6 +193,20 @@ class _Into:
             if one.family == family and one.path != name.casefold() and is_file(other):
                 self.cares.append(f"{other} stands there too: {one.takes}")
 
+    def _taken(self, name: str) -> bool | None:
+        """Whether the installer takes a file of that name there by itself, as looking at media has it."""
+        if self.kind != "stick":
+            return False
+        label = self._label()
+        for one in known().answers:
+            if one.family == self.parcel.subject.family.name and one.path == name.casefold() and not one.later:
+                if not one.label or one.label == label:
+                    return True
+                if not label:
+                    self.cares.append(f"if the volume is labelled {one.label}, {one.takes}")
+                    return None
+        return False
+
     def _room(self) -> None:
         wanted = sum(len(one.data) for one in (*self.pieces, *self.kept))
         here = next((one for one in (self.folder, *self.folder.absolute().parents) if is_folder(one)), None)
@@ -261,10 +275,10 @@ _OTHER = "medium-release"
 """The rule by which a medium is of another release: what would be told elsewhere is refused here."""
 
 
-def _wanting(parcel: Parcel, how: How, *, by_itself: bool) -> Iterator[str]:
+def _wanting(parcel: Parcel, how: How, *, by_itself: bool | None) -> Iterator[str]:
     """What must be allowed in words, or be other than it is."""
     yield from (f"another medium: {one.message}" for one in parcel.report.findings if one.rule == _OTHER)
-    if parcel.wipes and by_itself and not allowed(parcel.wipes, how.wipes):
+    if parcel.wipes and by_itself is not False and not allowed(parcel.wipes, how.wipes):
         said = " ".join(f"--wipes '{one}'" for one in parcel.wipes)
         yield f"{said}, since the installer takes the file by itself and asks nobody; or --hold"
     elif how.wipes and not allowed(parcel.wipes, how.wipes):
@@ -272,7 +286,9 @@ def _wanting(parcel: Parcel, how: How, *, by_itself: bool) -> Iterator[str]:
         yield f"other words for --wipes: what is lost is {lost}"
 
 
-def _then(parcel: Parcel, how: How, name: str, *, by_itself: bool, label: str, disc: bool = False) -> Iterator[str]:
+def _then(
+    parcel: Parcel, how: How, name: str, *, by_itself: bool | None, label: str, disc: bool = False
+) -> Iterator[str]:
     """What is done at the machine, in two lines."""
     route = parcel.route
     machine = visible(parcel.machine) or "the machine"
@@ -287,5 +303,8 @@ def _then(parcel: Parcel, how: How, name: str, *, by_itself: bool, label: str, d
     else:
         yield f"it goes to {route.goes}"
     for one in parcel.wipes:
-        what = "every disk of" if one == "all" else f"{visible(one)} of"
+        if one == BY_COMMANDS:
+            yield f"{machine} also loses {one}: look at them with fairledger explain"
+            continue
+        what = "every disk of" if one == ALL else f"{visible(one)} of"
         yield f"{what} {machine} is wiped, and all that is on it is lost"

@@ -13,6 +13,7 @@ from fairledger.checks.engine import Report, check
 from fairledger.delivery.fill import Made, filled
 from fairledger.delivery.prepare import Prepared, prepare, route_named
 from fairledger.events.story import story_of
+from fairledger.events.warnings import of_disks
 from fairledger.media.medium import look_at
 from fairledger.model.errors import FileTroubleError, WrongUseError
 from fairledger.model.finding import Severity
@@ -25,6 +26,8 @@ from fairledger.subject.subject import FileKind, Subject
 
 _EVERY = "every disk that is found"
 ALL = "all"
+BY_COMMANDS = "what its commands erase"
+"""The words for commands that may erase disks: nobody knows which."""
 
 
 class Parcel(Struct, frozen=True, kw_only=True):
@@ -105,8 +108,11 @@ def _of_answers(subject: Subject, route: str) -> Parcel:
 
 def lost_in(subject: Subject) -> tuple[str, ...]:
     """What a file destroys at the machine, in the words that allow it."""
-    lost = dict.fromkeys(what for event in story_of(subject).events for what in event.destroys)
-    return (ALL,) if _EVERY in lost else tuple(lost)
+    events = story_of(subject).events
+    lost = dict.fromkeys(what for event in events for what in event.destroys)
+    # what commands do to disks is not looked through: that they may is enough
+    more = (BY_COMMANDS,) if any(not of_disks().isdisjoint(event.warnings) for event in events) else ()
+    return ((ALL,) if _EVERY in lost else tuple(lost)) + more
 
 
 def allowed(wipes: tuple[str, ...], said: tuple[str, ...]) -> bool:

@@ -24,8 +24,9 @@ class Plan(Struct, frozen=True, kw_only=True):
     """What must be there."""
     wipes: tuple[str, ...] = ()
     """What is lost at the machine, in the words with which ``--wipes`` allows it."""
-    by_itself: bool = False
-    """Whether the installer takes the file without being told, so that the machine only has to be started."""
+    by_itself: bool | None = False
+    """Whether the installer takes the file without being told, so that the machine only has to be started; None where
+    that depends on what nobody knows."""
     then: tuple[str, ...] = ()
     """What is done at the machine."""
     cares: tuple[str, ...] = ()

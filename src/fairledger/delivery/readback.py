@@ -68,7 +68,7 @@ def _differs(delivery: Delivery, parcel: Parcel, report: Report | None, *, taken
     by_itself = delivery.plan.by_itself and not parcel.route.typed
     if taken is False and by_itself:
         yield "the installer does not take it by itself, as it stands there"
-    if taken and not delivery.plan.by_itself:
+    if taken and delivery.plan.by_itself is False:
         yield "the installer takes it by itself, which was not meant"
     before = {one.rule for one in parcel.report.findings if one.severity == Severity.ERROR}
     after = [one for one in report.findings if one.severity == Severity.ERROR] if report is not None else []

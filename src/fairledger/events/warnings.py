@@ -6,14 +6,25 @@ import re
 import tomllib
 from functools import cache
 from pathlib import Path
+from typing import Any
 
 _TABLE = Path(__file__).parent / "words_of_warning.toml"
 
 
 @cache
+def _table() -> tuple[dict[str, Any], ...]:
+    return tuple(tomllib.loads(_TABLE.read_text(encoding="utf-8"))["row"])
+
+
+@cache
 def _rows() -> tuple[tuple[str, tuple[re.Pattern[str], ...]], ...]:
-    rows = tomllib.loads(_TABLE.read_text(encoding="utf-8"))["row"]
-    return tuple((one["word"], tuple(re.compile(text, re.IGNORECASE) for text in one["tells"])) for one in rows)
+    return tuple((one["word"], tuple(re.compile(text, re.IGNORECASE) for text in one["tells"])) for one in _table())
+
+
+@cache
+def of_disks() -> frozenset[str]:
+    """The words of commands that may erase whole disks."""
+    return frozenset(one["word"] for one in _table() if one.get("disks"))
 
 
 def warnings_of(command: str) -> tuple[str, ...]:

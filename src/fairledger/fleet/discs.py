@@ -10,7 +10,7 @@ from msgspec import Struct
 from fairledger.delivery.answerdisc import disc_of
 from fairledger.delivery.fill import Made, made
 from fairledger.delivery.onto import How, held_name
-from fairledger.delivery.parcel import ALL, allowed, lost_in
+from fairledger.delivery.parcel import ALL, BY_COMMANDS, allowed, lost_in
 from fairledger.fleet.judge import Judge, Judged
 from fairledger.fleet.keys import Keys
 from fairledger.fleet.roster import Machine, Roster
@@ -66,7 +66,7 @@ class Discs:
             label = self.how.label or prepared.route.label or "ANSWERS"
             data = disc_of([*beside, Made(name, answers.role, answers.data)], label)
             self._add(machine.name, row.number, data, private=any(one.private for one in (answers, *beside)))
-        self.wipes = (ALL,) if ALL in wipes else tuple(wipes)
+        self.wipes = tuple(one for one in wipes if ALL not in wipes or one in (ALL, BY_COMMANDS))
 
     def _lost_by(self, machine: Machine) -> tuple[str, ...]:
         """What a machine loses; asked once for each draft whose disks no row chooses."""
