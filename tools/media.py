@@ -89,15 +89,16 @@ def desk_stick(folder: Path, work: Path) -> Path:
     return folder
 
 
-def large_disc(path: Path, work: Path, files: int, size: int) -> Path:
+def large_disc(path: Path, work: Path, files: int, size: int, *, udf: bool = False) -> Path:
     """A disc with so many packages, which claims so many bytes; most of them are holes."""
     packages = work / "large" / "AppStream" / "Packages"
-    packages.mkdir(parents=True)
+    packages.mkdir(parents=True, exist_ok=True)
     for at in range(files):
         (packages / f"larkmoor-gauge{at:06d}-1.0-1.el9.x86_64.rpm").write_bytes(b"%d" % at)
     text = "[general]\nfamily = Red Hat Enterprise Linux\nversion = 9.4\narch = x86_64\n"
     (work / "large" / ".treeinfo").write_text(text, encoding="utf-8")
-    run("xorriso", "-as", "mkisofs", "-quiet", "-V", "LMR-GATE-9", "-J", "-R", "-o", path, work / "large")
+    maker = ("genisoimage", "-udf") if udf else ("xorriso", "-as", "mkisofs")
+    run(*maker, "-quiet", "-V", "LMR-GATE-9", "-J", "-R", "-o", path, work / "large")
     with path.open("r+b") as file:
         file.truncate(size)
     return path

@@ -21,6 +21,7 @@ from fairledger.media.disc import head_of
 from fairledger.media.isoreader import ElaborateError, IsoDisc
 from fairledger.media.medium import look_at
 from fairledger.media.sums import sums_of
+from fairledger.media.udfreader import UdfDisc
 from fairledger.media.volumes import stick_of, table_of
 from fairledger.model.errors import FileTroubleError, LedgerError
 
@@ -147,6 +148,16 @@ def test_discs_are_read_as_the_library_reads_them(tmp_path):
         )
         filled = {name for name, size in own.files if size}
         assert {name: own.places[name] for name in filled} == {name: other.places[name] for name in filled}
+    if shutil.which("genisoimage"):
+        for number, more in enumerate(([], ["-J", "-R"])):
+            path = tmp_path / f"udf{number}.iso"
+            run("genisoimage", "-quiet", "-udf", "-V", "LMR", *more, "-o", path, inner)
+            own, other = inside._of_disc(path, all_places=True), inside._of_library(path, all_places=True)
+            assert (own.files, own.texts, own.tree) == (other.files, other.texts, other.tree)
+            filled = {name for name, size in own.files if size}
+            assert {name: own.places[name] for name in filled} == {name: other.places[name] for name in filled}
+            some = inside._usual(path)
+            assert (some.texts, set(some.files) <= set(own.files)) == (own.texts, True)
     # what stands in a record that goes on elsewhere is left to the library
     long = folder(tmp_path / "long", {"n" * 250 + ".txt": "x"})
     path = disc(tmp_path / "long.iso", long, "LMR")
@@ -277,7 +288,9 @@ def test_any_bytes_in_a_head_come_to_an_end_without_a_crash(tmp_path_factory, da
     path, good = _heads(tmp_path_factory)
     kind = data.draw(st.sampled_from(sorted(good)))
     broken = bytearray(good[kind])
-    low, high = {"disc": (16 * 2048, 40 * 2048), "gpt": (0, 2048), "mbr": (440, 512)}[kind]
+    low, high = {"disc": (16 * 2048, 40 * 2048), "udf": (16 * 2048, 300 * 2048), "gpt": (0, 2048), "mbr": (440, 512)}[
+        kind
+    ]
     for at, new in data.draw(
         st.lists(st.tuples(st.integers(low, high - 8), st.binary(min_size=1, max_size=8)), max_size=5)
     ):
@@ -289,8 +302,9 @@ def test_any_bytes_in_a_head_come_to_an_end_without_a_crash(tmp_path_factory, da
         try:
             disc_ = IsoDisc(file)
             assert len([*disc_.files(contents.known().texts)]) < 20
-            assert len(disc_.all_files(50)) <= 50
             assert len([*disc_.starts()]) < 64
+            for reader in (disc_, UdfDisc(file)) if kind == "udf" else (disc_,):
+                assert len(reader.all_files(50)) <= 50
         except (ElaborateError, ValueError, MemoryError, struct.error) as error:
             # these are what its caller expects, and tells in a line
             assert "\n" not in str(error)
@@ -304,6 +318,9 @@ def _heads(tmp_path_factory):
     if not _HEADS:
         iso = disc(base / "heads.iso", gate(base / "heads"), "LMR")
         _HEADS["disc"] = iso.read_bytes()[: 200 * 2048]
+        if shutil.which("genisoimage"):
+            run("genisoimage", "-quiet", "-udf", "-o", base / "udf.iso", base / "heads")
+            _HEADS["udf"] = (base / "udf.iso").read_bytes()[: 320 * 2048]
         entry = bytes(range(1, 33)) + struct.pack("<QQ", 40, 80) + bytes(80)
         gpt = bytes(512) + b"EFI PART".ljust(72, b"\0") + struct.pack("<QII", 2, 4, 128)
         _HEADS["gpt"] = gpt.ljust(1024, b"\0") + entry * 4 + bytes(80 * 512)

@@ -23,6 +23,7 @@ from fairledger.media.imagefile import ImageFile, read_images
 from fairledger.media.isoreader import ElaborateError, IsoDisc
 from fairledger.media.stretches import Entry, Stretch, Within
 from fairledger.media.trees import Trees
+from fairledger.media.udfreader import UdfDisc
 from fairledger.model.errors import FileTroubleError
 from fairledger.storage.looking import is_folder
 
@@ -88,7 +89,8 @@ def _usual(path: Path) -> Contents:
     try:
         with path.open("rb") as file:
             disc = IsoDisc(file)
-            return _told(file, [*disc.files(paths)], disc.starts(), partly=True)
+            reader = UdfDisc(file) if _is_udf(path) else disc
+            return _told(file, [*reader.files(paths)], disc.starts(), partly=True)
     except Exception as error:  # noqa: BLE001 - whatever a broken disc makes of it
         return Contents(problems=(_unreadable(error),), partly=True)
 
@@ -97,17 +99,23 @@ def _of_disc(path: Path, *, all_places: bool) -> Contents:
     """What all of a disc holds. Raises `MemoryError` for too much."""
     try:
         head = head_of(path)
-        if head is not None and "udf" not in head.forms:
-            with path.open("rb") as file, suppress(ElaborateError):
-                disc = IsoDisc(file)
-                forms = (*head.forms, *(("rock ridge",) if disc.rock_ridge else ()))
-                files = disc.all_files(MOST_FILES)
-                return _told(file, files, disc.starts(), forms=forms, all_places=all_places)
+        forms = head.forms if head is not None else ()
+        with path.open("rb") as file, suppress(ElaborateError):
+            disc = IsoDisc(file)
+            reader = UdfDisc(file) if "udf" in forms else disc
+            files = reader.all_files(MOST_FILES)
+            told = (*forms, *(("rock ridge",) if disc.rock_ridge else ()))
+            return _told(file, files, disc.starts(), forms=told, all_places=all_places)
         return _of_library(path, all_places=all_places)
     except MemoryError:
         raise
     except Exception as error:  # noqa: BLE001 - whatever a broken disc makes a reader of discs do
         return Contents(problems=(_unreadable(error),))
+
+
+def _is_udf(path: Path) -> bool:
+    head = head_of(path)
+    return head is not None and "udf" in head.forms
 
 
 def _of_library(path: Path, *, all_places: bool) -> Contents:

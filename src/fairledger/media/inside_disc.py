@@ -94,7 +94,10 @@ class Disc:
         raw = rock_ridge.name() if rock_ridge is not None else record.file_identifier()
         if raw in (b"", b".", b"..", b"\0", b"\1", b"/"):
             return ""
-        name = str(raw.decode("utf-16-be" if way == "joliet_path" else "utf-8", "replace"))
+        encoding = "utf-16-be" if way == "joliet_path" else "utf-8"
+        if way == "udf_path":
+            encoding = getattr(record.file_ident, "encoding", "") or encoding
+        name = str(raw.decode(encoding, "replace"))
         name = name.partition(";")[0].rstrip(".") if way == "iso_path" else name
         return "" if "/" in name else name
 
