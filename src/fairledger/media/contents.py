@@ -19,7 +19,7 @@ from fairledger.model.holdings import TreeFacts
 
 SECONDS = 5
 MEMORY = 300 << 20
-MOST_FILES = 100_000
+MOST_FILES = 250_000
 MOST_TEXT = 1 << 18
 """Bytes of a small file that are read."""
 
