@@ -141,7 +141,8 @@ def write_file(path: Path, data: bytes | Iterable[bytes], *, replace: bool = Fal
             with os.fdopen(handle, "wb") as file:
                 file.writelines((data,) if isinstance(data, bytes) else data)
             if not private:
-                beside.chmod(new_mode(path))
+                with suppress(PermissionError):  # a stick's file system may know no such rights
+                    beside.chmod(new_mode(path))
             into_place(beside, path, replace=replace)
         finally:
             beside.unlink(missing_ok=True)

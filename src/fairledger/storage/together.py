@@ -108,7 +108,8 @@ def _beside(one: Piece) -> Path:
         with os.fdopen(handle, "wb") as file:
             file.write(one.data)
         if not one.private:
-            beside.chmod(new_mode(one.path))
+            with suppress(PermissionError):  # a stick's file system may know no such rights
+                beside.chmod(new_mode(one.path))
     except BaseException:
         beside.unlink(missing_ok=True)
         raise
