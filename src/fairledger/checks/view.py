@@ -8,6 +8,7 @@ from itertools import chain
 from typing import Any, TypeVar
 
 from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.routes import Route, routes_of
 from fairledger.catalog.seats import Seat, Seats
 from fairledger.catalog.setting import Setting
 from fairledger.families.interface import Family
@@ -89,6 +90,13 @@ class View:
     def facts(self) -> Facts:
         """What no sheet holds."""
         return self.subject.facts
+
+    @property
+    def route(self) -> Route | None:
+        """The way on which the file reaches the installer, if that is known."""
+        if self.target is None or self.facts.route is None:
+            return None
+        return next((one for one in routes_of(self.target) if one.name == self.facts.route), None)
 
     @property
     def limits(self) -> Limits:

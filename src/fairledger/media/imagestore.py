@@ -200,11 +200,8 @@ def _selectable(document: bytes) -> Iterator[str]:
 
 def _documents(path: Path, arguments: list[str]) -> Iterator[bytes]:
     """The XML documents that the program writes one behind the other."""
-    rest, total = b"", 0
-    for chunk in _output(path, arguments):
-        total += len(chunk)
-        if total > MOST_MANIFESTS:
-            raise FileTroubleError("there is more of them than any image has", file=str(path))
+    rest = b""
+    for chunk in _bounded(path, arguments, MOST_MANIFESTS, "there is more of them than any image has"):
         *whole, rest = _split(rest + chunk)
         yield from whole
     yield rest
@@ -220,15 +217,22 @@ def _split(data: bytes) -> list[bytes]:
 
 
 def _lines(path: Path, arguments: list[str]) -> Iterator[str]:
-    rest, total = b"", 0
-    for chunk in _output(path, arguments):
-        total += len(chunk)
-        if total > MOST_LISTED:
-            raise FileTroubleError("its list of files is longer than any image has", file=str(path))
+    rest = b""
+    for chunk in _bounded(path, arguments, MOST_LISTED, "its list of files is longer than any image has"):
         *whole, rest = (rest + chunk).split(b"\n")
         for line in whole:
             yield line.decode("utf-8", "replace")
     yield rest.decode("utf-8", "replace")
+
+
+def _bounded(path: Path, arguments: list[str], most: int, told: str) -> Iterator[bytes]:
+    """What the program writes, if that is no more than so many bytes. Raises `FileTroubleError`."""
+    total = 0
+    for chunk in _output(path, arguments):
+        total += len(chunk)
+        if total > most:
+            raise FileTroubleError(told, file=str(path))
+        yield chunk
 
 
 def _parts(path: Path) -> list[str]:

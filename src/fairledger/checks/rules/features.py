@@ -6,7 +6,6 @@ from collections.abc import Iterator
 
 from fairledger.catalog.offers import named, offers
 from fairledger.catalog.passes import pass_names
-from fairledger.catalog.routes import routes_of
 from fairledger.checks.calls import calls_of
 from fairledger.checks.claims import WINDOWS_TOOLS
 from fairledger.checks.rule import Hit, rule
@@ -81,7 +80,7 @@ def feature_name(view: View) -> Iterator[Hit]:
 def feature_source(view: View) -> Iterator[Hit]:
     """Features that have to come from somewhere, where nothing says from where."""
     found = view.intent.get(FEATURES)
-    route = next((one for one in routes_of(view.target) if one.name == view.facts.route), None) if view.target else None
+    route = view.route
     absent = route is not None and bool(route.passes) and pass_names(view.family.name)[0] not in route.passes
     if found is not None and found.source == "medium" and absent and route is not None:
         told = f"no medium is there on the route {route.name}: what it should bring stays off"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from fairledger.catalog.routes import Route, places_of, routes_of
+from fairledger.catalog.routes import Route, places_of
 from fairledger.catalog.setup_keys import releases_of
 from fairledger.catalog.targets import target_named
 from fairledger.checks.claims import KICKSTART, WINDOWS
@@ -264,7 +264,7 @@ def label_not_the_mediums(view: View) -> Iterator[Hit]:
 def answers_on_medium(view: View) -> Iterator[Hit]:
     """Answer files on the medium, on routes on which it is there."""
     facts = medium_of(view)
-    route = _route(view)
+    route = view.route
     if facts is None or (route is not None and (route.passes or route.typed)):
         return  # it is told which file it takes
     sooner = route is not None and _before_discs(view, route)
@@ -278,12 +278,6 @@ def answers_on_medium(view: View) -> Iterator[Hit]:
             told = f"{visible(one.path)} stands on {called(facts)} already, and the installer takes it by itself{sure}"
             hint = "take it away, or write this one in its place"
             yield Hit(named_at(view), told, hint, None if one.first else Severity.ADVICE)
-
-
-def _route(view: View) -> Route | None:
-    if view.target is None or view.facts.route is None:
-        return None
-    return next((one for one in routes_of(view.target) if one.name == view.facts.route), None)
 
 
 def _before_discs(view: View, route: Route) -> bool:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterator
 from pathlib import Path
 
-from fairledger.catalog.routes import Route, routes_of
 from fairledger.checks.claims import PRACTICE, WINDOWS
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View
@@ -16,13 +15,6 @@ from fairledger.model.places import Origin, Place
 
 _SEALED = '[draft]\ntarget = "windows-11-24h2"\nroute = "generalise"\n'
 _SHARED = '[draft]\ntarget = "windows-11-24h2"\nroute = "share"\n'
-
-
-def _route(view: View) -> Route | None:
-    """The route that the file takes, if that is known."""
-    if view.target is None or view.facts.route is None:
-        return None
-    return next((one for one in routes_of(view.target) if one.name == view.facts.route), None)
 
 
 @rule(
@@ -36,7 +28,7 @@ def _route(view: View) -> Route | None:
 )
 def route_name(view: View) -> Iterator[Hit]:
     """Answer files that are not called as the installer wants, where nobody types their name."""
-    route = _route(view)
+    route = view.route
     if route is None or not view.file or route.typed or route.name == "plain":
         return
     wanted = Path(route.file).name
@@ -55,7 +47,7 @@ def route_name(view: View) -> Iterator[Hit]:
 )
 def pass_not_on_route(view: View) -> Iterator[Hit]:
     """The first answer in each pass that the route does not go through."""
-    route = _route(view)
+    route = view.route
     told: set[str] = set()
     for root in view.seats.roots if route is not None and route.passes else ():
         pass_ = root.block.pass_
@@ -75,7 +67,7 @@ def pass_not_on_route(view: View) -> Iterator[Hit]:
 )
 def clone_value(view: View) -> Iterator[Hit]:
     """Names and fixed addresses on routes that begin by generalising."""
-    route = _route(view)
+    route = view.route
     if route is None or not view.limits.generalising_pass or view.limits.generalising_pass not in route.passes:
         return
     identity, network = view.intent.get(IDENTITY), view.intent.get(NETWORK)
@@ -98,7 +90,7 @@ def clone_value(view: View) -> Iterator[Hit]:
 )
 def script_out_of_reach(view: View) -> Iterator[Hit]:
     """Calls of companions in passes in which the route does not reach them."""
-    route = _route(view)
+    route = view.route
     companions = view.seats.companions if route is not None and route.scripts_in else ()
     for one in companions:
         names = (one.name, one.name.replace("/", "\\"))
