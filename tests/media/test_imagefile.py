@@ -96,7 +96,7 @@ def test_what_is_no_image_file_is_refused(tmp_path, data):
         read(tmp_path, data)
 
 
-@examples(3_000)
+@examples(1_500)
 @given(
     changes=st.lists(
         st.tuples(st.integers(0, len(GOOD) - 1) | st.integers(0, 207), st.binary(min_size=1, max_size=24)), max_size=4

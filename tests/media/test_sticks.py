@@ -282,7 +282,7 @@ def test_what_differs_between_two_media(program):
 
 
 @NEEDS_XORRISO
-@examples(1_500)
+@examples(700)
 @given(data=st.data())
 def test_any_bytes_in_a_head_come_to_an_end_without_a_crash(tmp_path_factory, data):
     path, good = _heads(tmp_path_factory)
