@@ -114,3 +114,15 @@ def test_searching_tells_of_each_component_whether_the_image_has_it(stations):
         "no feature on larkmoor-desk-24h2.iso fits 'zzz'"
         in stations("values", "feature", "zzz", "--medium", "media/desk.toml").stdout
     )
+
+
+def test_sums_of_some_files_say_nothing_of_the_others(program):
+    disc = program.folder / "disc"
+    disc.mkdir()
+    (disc / "a.txt").write_text("abc")
+    (disc / "b.txt").write_text("not summed")
+    (disc / "md5sum.txt").write_text("900150983cd24fb0d6963f7d28e17f72  ./a.txt\n")
+    told = program("medium", "disc", "--sums").stdout
+    assert told.startswith("one sum holds: the files that they are of were copied well; of others nobody knows it")
+    (disc / "a.txt").write_text("abd")
+    assert "1 of 1 sums do not hold" in program("medium", "disc", "--sums", status=1).stdout

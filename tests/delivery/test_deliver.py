@@ -17,6 +17,7 @@ from fairledger.catalog.targets import all_targets
 from fairledger.delivery import journal, onto
 from fairledger.delivery.answerdisc import disc_of
 from fairledger.delivery.fill import Made
+from fairledger.delivery.readback import read_back
 from fairledger.media.booting import entries_in, given_argument, wants_argument
 from fairledger.media.contents import contents_of
 from fairledger.media.medium import look_at
@@ -371,6 +372,20 @@ def test_an_answer_file_from_elsewhere_comes_with_the_scripts_that_it_calls(prog
         "nothing to fill in"
         in program("deliver", "made/autounattend.xml", "--to", "stick:stick", "--fill", "a=b", status=2).stderr
     )
+
+
+def test_what_the_stick_did_not_keep_is_told_though_it_could_be_read(tmp_path, program):
+    parcel = onto_parcel(
+        program.file("desk.toml", whole('[identity]\nname = "LMR-DESK-01"\n[licence]\naccept = true\n'))
+    )
+    stick = tmp_path / "stick"
+    stick.mkdir()
+    delivery = onto.planned(parcel, "stick", stick, onto.How())
+    onto.carried_out(delivery)
+    assert read_back(delivery, parcel, "stick").good
+    answers = delivery.answers
+    answers.write_bytes(answers.read_bytes().replace(b"LMR-DESK-01", b"LMR-DESK-02"))
+    assert read_back(delivery, parcel, "stick").wrong == (f"{answers} does not hold what was written",)
 
 
 def test_routes_tell_where_each_installer_looks(program):

@@ -61,7 +61,7 @@ def system(path: Path, store: tuple[tuple[str, str, str], ...] = STORE) -> Path:
     files |= {
         f"{packages}/Microsoft-Windows-Foundation-Package~{TOKEN}~amd64~~10.0.26100.1.mum": FEATURES,
         f"{packages}/Larkmoor-Gauges-Package~{TOKEN}~amd64~~1.0.0.0.mum": FEATURES.replace("TFTP", "Gauges"),
-        f"{packages}/Larkmoor-Bomb-Package~{TOKEN}~amd64~~1.0.0.0.mum": BOMB,
+        f"{packages}/Larkmoor-Mast-Package~{TOKEN}~amd64~~1.0.0.0.mum": "\ufeff" + FEATURES.replace("TFTP", "Mast"),
         "Windows/System32/kernel.bin": b"k",
         "Windows/Panther/Unattend.xml": "<x/>",
         "Program Files/WindowsApps/Microsoft.WindowsCalculator_11.2401.0.0_x64__8wekyb3d8bbwe/a.txt": "a",

@@ -19,6 +19,7 @@ from fairledger.model.errors import FileTroubleError, LedgerError, WrongUseError
 from fairledger.model.holdings import HeldFacts, ImageFacts, MediumFacts, TreeFacts
 
 from .making import (
+    BOMB,
     BUILD,
     NEEDS_GENISOIMAGE,
     NEEDS_MTOOLS,
@@ -68,8 +69,8 @@ def test_an_image_holds_the_same_wherever_it_lies(tmp_path, monkeypatch):
     }
     assert told.others == 1
     assert "Microsoft-Windows-UnattendedJoin" in told.lacking
-    assert (told.features, told.apps) == (("Gauges", "TFTP", "TelnetClient"), ("Microsoft.WindowsCalculator",))
-    assert told.packages == ("Larkmoor-Bomb-Package", "Larkmoor-Gauges-Package", "Microsoft-Windows-Foundation-Package")
+    assert (told.features, told.apps) == (("Gauges", "Mast", "TFTP", "TelnetClient"), ("Microsoft.WindowsCalculator",))
+    assert told.packages == ("Larkmoor-Gauges-Package", "Larkmoor-Mast-Package", "Microsoft-Windows-Foundation-Package")
     assert (told.answers, told.problems) == (("/Windows/Panther/Unattend.xml",), ())
     esd = image_file(tmp_path / "b.wim", tmp_path / "system", "Windows 11 Pro", solid=True)
     run("wimlib-imagex", "split", wim, tmp_path / "part.swm", "0.002")
@@ -168,6 +169,18 @@ def test_without_the_program_nothing_is_made_up_and_what_was_seen_is_remembered(
     program("medium", "install.wim", "--index", "1", status=3, **bare)
     assert "forgot what 1 image held" in program("medium", "--forget").stdout
     assert not [*(program.folder / "cache").iterdir()]
+
+
+@NEEDS_WIMLIB
+@pytest.mark.parametrize(
+    "text", [BOMB.encode(), b"<?xml version='1.0'?><a>", "<?xml version='1.0'?><a/>".encode("utf-16"), b""]
+)
+def test_one_manifest_that_cannot_be_read_leaves_the_features_unknown(tmp_path, text):
+    name = "Windows/servicing/Packages/Larkmoor-Odd-Package~31~amd64~~1.0.0.0.mum"
+    folder(system(tmp_path / "system"), {name: text})
+    told = held(image_file(tmp_path / "install.wim", tmp_path / "system", "Windows 11 Pro"))
+    assert told.features is None
+    assert [one.partition(" manifests ")[0] for one in told.problems] == ["of its 4 package"]
 
 
 @NEEDS_WIMLIB

@@ -49,6 +49,8 @@ class Delivery(Struct, frozen=True, kw_only=True):
     answers: Path
     """Where the answer file will lie, or the disc with it."""
     run: Callable[[], None]
+    wanted: tuple[tuple[Path, bytes], ...] = ()
+    """What stands where once it is done."""
 
 
 def place_of(said: str) -> tuple[str, Path]:
@@ -92,6 +94,7 @@ class _Into:
         self.steps: list[Step] = []
         self.pieces: list[Piece] = []
         self.kept: list[Piece] = []
+        self.wanted: list[tuple[Path, bytes]] = []
 
     def delivery(self) -> Delivery:
         """All of it."""
@@ -118,7 +121,7 @@ class _Into:
             then=tuple(_then(self.parcel, self.how, name, by_itself=by_itself, label=self._label())),
             cares=(*self.cares, *_cares(self.parcel)),
         )
-        return Delivery(plan=plan, answers=where, run=self._run)
+        return Delivery(plan=plan, answers=where, run=self._run, wanted=tuple(self.wanted))
 
     def _run(self) -> None:
         if not is_folder(self.folder):
@@ -139,6 +142,7 @@ class _Into:
     def _piece(self, path: Path, data: bytes, *, private: bool, source: str) -> None:
         if is_folder(path):
             raise FileTroubleError("a folder stands where a file is to be put", file=str(path), remedy="take it away")
+        self.wanted.append((path, data))
         old = read_bytes(path) if is_file(path) else None
         if old == data:
             return
@@ -176,6 +180,7 @@ class _Into:
                 Step(action="change", path=str(path), bytes=len(new), source=f"its copy is {beside.name}")
             )
             self.pieces.append(Piece(path, new))
+            self.wanted.append((path, new))
         return len(files)
 
     def _label(self) -> str:
@@ -249,7 +254,7 @@ def _disc(parcel: Parcel, place: Path, how: How) -> Delivery:
         if old != data:
             write_file(place, data, replace=how.replace, private=private)
 
-    return Delivery(plan=plan, answers=place, run=run)
+    return Delivery(plan=plan, answers=place, run=run, wanted=((place, data),))
 
 
 def _cares(parcel: Parcel) -> Iterator[str]:

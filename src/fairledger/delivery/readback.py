@@ -17,6 +17,7 @@ from fairledger.media.medium import Medium, look_at
 from fairledger.media.stretches import Within
 from fairledger.model.errors import LedgerError
 from fairledger.model.finding import Severity
+from fairledger.storage.files import read_bytes
 
 
 class ReadBack(Struct, frozen=True, kw_only=True):
@@ -44,6 +45,9 @@ def read_back(delivery: Delivery, parcel: Parcel, kind: str) -> ReadBack:
     report: Report | None = None
     where = delivery.answers
     try:
+        wrong += [
+            f"{path} does not hold what was written" for path, data in delivery.wanted if read_bytes(path) != data
+        ]
         if kind == "answer-disc":
             report, inner = _from_disc(where, parcel)
             wrong += [] if inner else ["the disc does not hold the answer file"]

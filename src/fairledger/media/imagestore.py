@@ -47,6 +47,7 @@ _ANSWERS = (
 )
 _APP = pattern(r"(?P<name>[^_]+)_[^_]+_[^_]*_[^_]*_[^_]+")
 _DOCUMENT = b"<?xml"
+_MARK = b"\xef\xbb\xbf"
 _CHUNK = 1 << 20
 
 
@@ -108,6 +109,8 @@ class _Seen:
     def __init__(self) -> None:
         self.components: dict[tuple[str, str], str] = {}
         self.packages: set[str] = set()
+        self.count = 0
+        """How many package manifests there are."""
         self.apps: set[str] = set()
         self.answers: list[str] = []
         self.is_system = False
@@ -122,6 +125,7 @@ class _Seen:
         elif low.startswith(_PACKAGES):
             if low.endswith(".mum"):
                 self.manifests = line[: len(_PACKAGES)]
+                self.count += 1
                 self.packages.add(line[len(_PACKAGES) :].partition("~")[0])
         elif low.startswith(_APPS):
             found = _APP.fullmatch(line[len(_APPS) :])
@@ -172,30 +176,39 @@ _TOGETHER = "all its files are packed together: name the image file itself, not 
 def _features(
     path: Path, index: int, seen: _Seen, bring: Callable[[str], None], problems: list[str]
 ) -> tuple[str, ...] | None:
-    """The optional features that package manifests offer: updates of theirs that can be selected."""
+    """The optional features that package manifests offer: updates of theirs that can be selected.
+
+    None unless every manifest was read: of a feature in one that was not, nobody could say that it is lacking.
+    """
     found: set[str] = set()
+    read = 0
     wanted = f"{seen.manifests}*.mum"
     try:
         bring(seen.manifests.rstrip("/"))
         for document in _documents(path, ["extract", str(path), str(index), wanted, "--to-stdout", *_parts(path)]):
-            found |= set(_selectable(document))
+            offered = _selectable(document)
+            read += offered is not None
+            found |= offered or set()
     except FileTroubleError as error:
         problems.append(f"its package manifests cannot be read: {error.message}")
+        return None
+    if read != seen.count:
+        problems.append(f"of its {seen.count:,} package manifests {read:,} can be read: its features are not known")
         return None
     return tuple(sorted(found))
 
 
-def _selectable(document: bytes) -> Iterator[str]:
-    if b"<!DOCTYPE" in document or b"<!ENTITY" in document or b"selectable" not in document:
-        return
-    parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, recover=True)
+def _selectable(document: bytes) -> set[str] | None:
+    """The features that a manifest offers; None where it cannot be read."""
+    if b"<!DOCTYPE" in document or b"<!ENTITY" in document:
+        return None
+    parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False)
     try:
         root = etree.fromstring(document, parser)
     except etree.XMLSyntaxError:
-        return
-    for update in root.iterfind(".//{*}update") if root is not None else ():
-        if update.find("{*}selectable") is not None and update.get("name"):
-            yield str(update.get("name"))
+        return None
+    updates = (one for one in root.iterfind(".//{*}update") if one.find("{*}selectable") is not None)
+    return {name for one in updates if (name := one.get("name"))}
 
 
 def _documents(path: Path, arguments: list[str]) -> Iterator[bytes]:
@@ -203,16 +216,18 @@ def _documents(path: Path, arguments: list[str]) -> Iterator[bytes]:
     rest = b""
     for chunk in _bounded(path, arguments, MOST_MANIFESTS, "there is more of them than any image has"):
         *whole, rest = _split(rest + chunk)
-        yield from whole
-    yield rest
+        yield from filter(None, map(bytes.strip, whole))
+    if rest.strip():
+        yield rest.strip()
 
 
 def _split(data: bytes) -> list[bytes]:
-    """The documents in some bytes; the last one may go on."""
+    """The documents in some bytes; the last one may go on. A mark of the encoding may stand before each."""
     out, at = [], 0
-    while (next_ := data.find(_DOCUMENT, at + 1)) >= 0:
-        out.append(data[at:next_])
-        at = next_
+    while (next_ := data.find(_DOCUMENT, at + 4)) >= 0:
+        begin = next_ - 3 if data[next_ - 3 : next_] == _MARK else next_
+        out.append(data[at:begin])
+        at = begin
     return [*out, data[at:]]
 
 

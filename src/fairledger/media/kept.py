@@ -16,7 +16,7 @@ from fairledger.model.errors import LedgerError
 from fairledger.storage.files import write_file
 from fairledger.storage.looking import changed_at, entries, is_folder, size_of
 
-FORMAT = 1
+FORMAT = 2
 MOST_KEPT = 40
 MOST_BYTES = 16 << 20
 ENDING = ".held"

@@ -52,6 +52,8 @@ class Summed(Struct, frozen=True):
     holds: bool | None
     """Whether it is the one that the medium carries; None where that could not be told."""
     why: str = ""
+    whole: bool = False
+    """Whether it is of all that the medium holds, and not of one of its files."""
 
 
 def sums_of(path: Path, progress: Progress = lambda _what, _done, _of: None) -> Iterator[Summed]:
@@ -85,6 +87,10 @@ class _InFolder:
         place = self._folder / name
         return size_of(place) if inside(self._folder, name) and is_file(place) else None
 
+    def readable(self, name: str) -> bool:  # noqa: ARG002 - a folder's files can be read
+        """Whether it is known where the file lies."""
+        return True
+
     def open(self, name: str) -> AbstractContextManager[IO[bytes]]:
         """One of them."""
         return (self._folder / name).open("rb")
@@ -100,7 +106,11 @@ class _InDisc:
 
     def size(self, name: str) -> int | None:
         """A file's bytes; None where there is no such file."""
-        return self._sizes.get(name) if name in self._places else None
+        return self._sizes.get(name)
+
+    def readable(self, name: str) -> bool:
+        """Whether it is known where the file lies."""
+        return name in self._places
 
     def open(self, name: str) -> AbstractContextManager[IO[bytes]]:
         """One of them."""
@@ -136,7 +146,7 @@ def _implanted(file: IO[bytes], size: int, name: str, progress: Progress) -> Ite
     told.update(b" " * max(0, min(blank.stop, wanted) - blank.start))
     file.seek(blank.stop)
     _rest(file, told.update, blank.stop, wanted, name, progress)
-    yield Summed(name, "md5", holds=told.hexdigest() == found[1])
+    yield Summed(name, "md5", holds=told.hexdigest() == found[1], whole=True)
 
 
 def _rest(file: IO[bytes], update: Callable[[bytes], None], at: int, end: int, name: str, progress: Progress) -> None:
@@ -177,7 +187,7 @@ def _integrity(file: IO[bytes], size: int, name: str, progress: Progress) -> Ite
             why = f"what stands from byte {at:,} on is not what was written"
             yield Summed(name, "sha1", holds=False, why=why)
             return
-    yield Summed(name, "sha1", holds=True)
+    yield Summed(name, "sha1", holds=True, whole=True)
 
 
 def _of_files(medium: _InFolder | _InDisc, progress: Progress) -> Iterator[Summed]:
@@ -185,6 +195,9 @@ def _of_files(medium: _InFolder | _InDisc, progress: Progress) -> Iterator[Summe
         size = medium.size(name)
         if size is None:
             yield Summed(name, kind, holds=False, why="it is not there")
+            continue
+        if not medium.readable(name):
+            yield Summed(name, kind, holds=None, why="nobody knows where it lies")
             continue
         digest = hashlib.new(kind, usedforsecurity=False)
         with medium.open(name) as file:
@@ -213,7 +226,7 @@ def _listed(medium: _InFolder | _InDisc) -> Iterator[tuple[str, str, str]]:
 
 def _text(medium: _InFolder | _InDisc, name: str) -> str:
     """A list; empty where it does not stand there."""
-    if medium.size(name) is None:
+    if medium.size(name) is None or not medium.readable(name):
         return ""
     with medium.open(name) as file:
         return file.read(_MOST_LIST).decode("utf-8", "replace")

@@ -49,6 +49,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
     """Plans, does it, and reads it back."""
     from fairledger.cli.deliveries import as_json, show_plan, show_read_back
     from fairledger.cli.report import show_report
+    from fairledger.cli.secrecy import tell_of
     from fairledger.delivery.journal import take_back
     from fairledger.delivery.onto import KINDS, carried_out, place_of, planned
     from fairledger.delivery.parcel import parcel_of
@@ -61,7 +62,8 @@ def run(options: argparse.Namespace, console: Console) -> int:
         return _roster(options, kind, place, console)
     folder = options.file.parent
     # a plan can be had by whoever has no secrets
-    secrets = None if options.dry_run else Secrets(folder, console.asker(twice=True), Seeds(folder))
+    seeds = Seeds(folder)
+    secrets = None if options.dry_run else Secrets(folder, console.asker(twice=True), seeds)
     values = pairs_of(options.fill, "fills nothing", "write --fill NAME=VALUE")
     parcel = parcel_of(options.file, asked_of(options), KINDS[kind], values, secrets, medium=place)
     if not parcel.ready:
@@ -82,6 +84,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
             console.write_json(as_json(delivery.plan, parcel.report))
         return Status.DONE
     carried_out(delivery)
+    tell_of(secrets, seeds, console)
     back = read_back(delivery, parcel, kind)
     if console.json:
         console.write_json(as_json(delivery.plan, parcel.report, back))

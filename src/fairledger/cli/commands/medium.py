@@ -158,8 +158,12 @@ def _sums(options: argparse.Namespace, console: Console) -> int:
     if not found:
         console.say("it carries no sums: nobody can tell from it alone whether it was copied well")
     elif not wrong:
-        what = "its sum holds" if len(found) == 1 else f"all {len(found):,} sums hold"
-        console.say(console.style(what, "bold") + ": it was copied well")
+        if all(one.whole for one in found):
+            console.say(console.style("its sum holds", "bold") + ": it was copied well")
+        else:
+            what = "one sum holds" if len(found) == 1 else f"all {len(found):,} sums hold"
+            told = "the files that they are of were copied well; of others nobody knows it"
+            console.say(console.style(what, "bold") + f": {told}")
         console.say(console.style("  that tells a bad copy, not a forgery: a forger writes the sum as well", "dim"))
     else:
         console.say(f"{len(wrong):,} of {len(found):,} sums do not hold: copy it again")

@@ -49,6 +49,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace, console: Console) -> int:
     """Writes the file, or says what stands against it."""
+    from fairledger.cli.secrecy import tell_of
     from fairledger.delivery.bare import bared, known_secrets
     from fairledger.delivery.fill import filled, filled_for_upgrade
     from fairledger.delivery.place import Folder, place
@@ -76,10 +77,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
     issued = place(prepared, made, folder) if made.files else None
     for path in folder.stale:
         console.note(f"took away {path}, which only the replaced file called")
-    for where in secrets.outside if secrets is not None else ():
-        console.note(f"a secret was read from outside of the draft's folder: {where}")
-    if seeds.made is not None:
-        console.note(f"made {seeds.made}: the salts of hashes come from it; keep it under version control")
+    tell_of(secrets, seeds, console)
     outside = tuple(secrets.outside) if secrets is not None else ()
     return _told(made, issued, outside, options, console)
 
