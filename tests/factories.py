@@ -125,3 +125,40 @@ def made(fragment: str, **values: str) -> str:
     """The answer file that a fragment comes to, its placeholders filled with ``values``."""
     files = filled(prepare(draft(fragment), "plain"), values, Secrets({})).files
     return files[0].data.decode()
+
+
+WIPING = """
+[image]
+edition = "Pro"
+[licence]
+accept = true
+[identity]
+name = "LMR-DESK-01"
+[disk]
+fate = "wipe"
+partition = [
+  { role = "firmware", size = "260 MiB" },
+  { role = "reserved", size = "16 MiB" },
+  { role = "system", size = "rest", letter = "C" },
+]
+"""
+GATE = """format = 1
+[draft]
+target = "el-9"
+[identity]
+name = "{0}"
+[source]
+url = "http://192.0.2.10/el9"
+[disk]
+which = "sda"
+fate = "wipe"
+plan = {{}}
+[locale]
+language = "en-GB"
+keyboards = ["gb"]
+time_zone = "Europe/London"
+[packages]
+groups = ["core"]
+[answers.setup.rootpw]
+"--lock" = true
+"""

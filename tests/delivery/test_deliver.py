@@ -11,54 +11,20 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from factories import examples, whole
+from factories import GATE, WIPING, examples, whole
 from fairledger.catalog.routes import places_of, route_names, routes_of
 from fairledger.catalog.targets import all_targets
-from fairledger.delivery import journal, onto
+from fairledger.delivery import into, journal, onto
 from fairledger.delivery.answerdisc import disc_of
 from fairledger.delivery.fill import Made
 from fairledger.delivery.readback import read_back
+from fairledger.delivery.telling import How
 from fairledger.media.booting import entries_in, given_argument, wants_argument
 from fairledger.media.contents import contents_of
 from fairledger.media.medium import look_at
 from fairledger.model.errors import FileTroubleError, WrongUseError
 from fairledger.storage.together import Piece
 
-WIPING = """
-[image]
-edition = "Pro"
-[licence]
-accept = true
-[identity]
-name = "LMR-DESK-01"
-[disk]
-fate = "wipe"
-partition = [
-  { role = "firmware", size = "260 MiB" },
-  { role = "reserved", size = "16 MiB" },
-  { role = "system", size = "rest", letter = "C" },
-]
-"""
-GATE = """format = 1
-[draft]
-target = "el-9"
-[identity]
-name = "{0}"
-[source]
-url = "http://192.0.2.10/el9"
-[disk]
-which = "sda"
-fate = "wipe"
-plan = {{}}
-[locale]
-language = "en-GB"
-keyboards = ["gb"]
-time_zone = "Europe/London"
-[packages]
-groups = ["core"]
-[answers.setup.rootpw]
-"--lock" = true
-"""
 GRUB = """# kept as it is
 set default=0
 menuentry 'Install' {
@@ -151,11 +117,11 @@ def test_places_where_nothing_can_be_put(program, to, status, says):
 
 
 def test_a_full_stick_is_told_before_anything_is_written(tmp_path, monkeypatch, program):
-    monkeypatch.setattr(onto.shutil, "disk_usage", lambda _: shutil._ntuple_diskusage(100, 90, 10))
+    monkeypatch.setattr(into, "free_in", lambda _: 10)
     path = program.file("desk.toml", whole("[licence]\naccept = true\n"))
     parcel = onto_parcel(path)
     with pytest.raises(FileTroubleError, match="room for 10 bytes"):
-        onto.planned(parcel, "stick", tmp_path, onto.How())
+        onto.planned(parcel, "stick", tmp_path, How())
 
 
 def onto_parcel(path):
@@ -380,7 +346,7 @@ def test_what_the_stick_did_not_keep_is_told_though_it_could_be_read(tmp_path, p
     )
     stick = tmp_path / "stick"
     stick.mkdir()
-    delivery = onto.planned(parcel, "stick", stick, onto.How())
+    delivery = onto.planned(parcel, "stick", stick, How())
     onto.carried_out(delivery)
     assert read_back(delivery, parcel, "stick").good
     answers = delivery.answers

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import shutil
 
 import pytest
 from hypothesis import given
@@ -223,7 +224,7 @@ def test_what_another_program_cannot_read_is_one_line(tmp_path, monkeypatch):
     with pytest.raises(FileTroubleError, match="the image cannot be looked into"):
         held(wim)
     inner = folder(tmp_path / "plain", {"sources/install.wim": bytes(data)})
-    if imagestore.shutil.which("xorriso"):
+    if shutil.which("xorriso"):
         with pytest.raises(FileTroubleError):
             held(disc(tmp_path / "a.iso", inner, "A"))
     monkeypatch.setattr(imagestore, "MOST_LISTED", 10)

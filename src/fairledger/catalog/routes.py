@@ -37,6 +37,8 @@ class Route(Struct, frozen=True, kw_only=True):
     """The passes through which it goes; empty means all."""
     held: str = ""
     """The command or boot parameter for a file under another name, FILE, which nothing takes by itself."""
+    to: tuple[str, ...] = ()
+    """The kinds of places that it is delivered to on this way."""
     label: str = ""
     """The label of the only volume where the installer looks by itself; empty for any."""
 
@@ -83,6 +85,11 @@ def places_of(target: Target) -> tuple[Place, ...]:
 def route_names() -> tuple[str, ...]:
     """What the ways of all targets are called."""
     return tuple(dict.fromkeys(one.name for one in _all().route))
+
+
+def kinds_of_places() -> tuple[str, ...]:
+    """The kinds of places that files of any target are delivered to."""
+    return tuple(dict.fromkeys(kind for one in _all().route for kind in one.to))
 
 
 def build() -> bytes:

@@ -44,7 +44,7 @@ def show_plan(plan: Plan, parcel: Parcel, where: str, console: Console, *, bare:
     console.say(console.style(f"{parcel.subject.file}{machine} to {where}", "bold"))
     for one in plan.steps:
         size = f"  {'about ' if bare else ''}{one.bytes:,} bytes" if one.bytes is not None else ""
-        source = console.style(f"  ({one.source})", "dim") if one.action == "change" else ""
+        source = console.style(f"  ({one.source})", "dim") if one.action == "change" and one.source else ""
         console.say(f"  {one.action:<8} {visible(one.path)}{size}{source}")
     if not plan.steps:
         console.say("  nothing is to be done: it stands there already")

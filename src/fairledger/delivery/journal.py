@@ -11,7 +11,7 @@ from msgspec import Struct
 
 from fairledger.model.errors import FileTroubleError
 from fairledger.storage.files import read_bytes, write_file
-from fairledger.storage.looking import inside, is_file, is_there
+from fairledger.storage.looking import inside, is_file, is_folder, is_there
 from fairledger.storage.together import Piece, swept, write_together
 
 NAME = ".fairledger-delivery.json"
@@ -38,7 +38,7 @@ def unfinished(folder: Path) -> bool:
 
 def take_back(folder: Path) -> tuple[Path, ...]:
     """Puts back what stood there before a delivery that was cut short. Raises `FileTroubleError`."""
-    if not unfinished(folder):
+    if not is_folder(folder) or not unfinished(folder):
         return ()
     try:
         noted = msgspec.json.decode(read_bytes(folder / NAME), type=_Journal).files

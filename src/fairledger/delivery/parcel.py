@@ -11,16 +11,17 @@ from msgspec.structs import replace
 from fairledger.catalog.routes import Route
 from fairledger.checks.engine import Report, check
 from fairledger.delivery.fill import Made, filled
-from fairledger.delivery.prepare import Prepared, prepare, route_named
+from fairledger.delivery.prepare import Prepared, prepare, route_to
 from fairledger.events.story import story_of
 from fairledger.events.warnings import of_disks
 from fairledger.media.medium import look_at
 from fairledger.model.errors import FileTroubleError, WrongUseError
 from fairledger.model.finding import Severity
 from fairledger.model.showing import passwords_in
+from fairledger.model.target import Target
 from fairledger.profiles.secrets import Secrets
 from fairledger.storage.files import read_bytes
-from fairledger.storage.looking import inside, is_file, is_folder
+from fairledger.storage.looking import inside, is_file, is_there
 from fairledger.subject.opening import Asked, opened, opened_answers
 from fairledger.subject.subject import FileKind, Subject
 
@@ -51,25 +52,27 @@ class Parcel(Struct, frozen=True, kw_only=True):
 def parcel_of(
     path: Path,
     asked: Asked,
-    route: str,
+    kind: str,
     values: Mapping[str, str],
     secrets: Secrets | None,
     *,
     medium: Path | None = None,
 ) -> Parcel:
-    """What a draft or an answer file comes to on a route. Raises what opening, filling and secrets raise.
+    """What a draft or an answer file comes to in a kind of place. Raises what opening, filling and secrets raise.
 
-    Without ``secrets`` their places are empty: that is enough for a plan. Where ``medium`` is a folder with an
-    installer, the file is held against that.
+    Without ``secrets`` their places are empty: that is enough for a plan. Where an installer stands on ``medium``, the
+    file is held against that.
     """
-    if medium is not None and is_folder(medium) and look_at(medium).system.family is not None:
+    if medium is not None and is_there(medium) and look_at(medium).system.family is not None:
         asked = replace(asked, facts=replace(asked.facts, medium=str(medium)))
     subject = opened(path, asked)
     if subject.kind is FileKind.ANSWERS:
         if values:
             raise WrongUseError("an answer file has nothing to fill in", file=str(path), remedy="leave --fill out")
-        return _of_answers(subject, route)
-    return packed(prepare(subject, route, without_secrets=secrets is None), values, secrets)
+        return _of_answers(subject, kind)
+    return packed(
+        prepare(subject, route_to(kind, _target(subject)).name, without_secrets=secrets is None), values, secrets
+    )
 
 
 def packed(prepared: Prepared, values: Mapping[str, str], secrets: Secrets | None) -> Parcel:
@@ -85,12 +88,16 @@ def packed(prepared: Prepared, values: Mapping[str, str], secrets: Secrets | Non
     )
 
 
-def _of_answers(subject: Subject, route: str) -> Parcel:
-    """An answer file as it is, with the scripts beside it that it calls. Raises `FileTroubleError` for missing ones."""
+def _target(subject: Subject) -> Target:
     if subject.target is None:
         remedy = "say what it is for: --target TARGET"
         raise WrongUseError("nobody knows what the file is for", file=subject.file, remedy=remedy)
-    way = route_named(route, subject.target)
+    return subject.target
+
+
+def _of_answers(subject: Subject, kind: str) -> Parcel:
+    """An answer file as it is, with the scripts beside it that it calls. Raises `FileTroubleError` for missing ones."""
+    way = route_to(kind, _target(subject))
     secret = bool(passwords_in(subject.text))
     files = [Made(way.file, "answers", subject.data, secret)]
     folder, slash, _ = way.file.rpartition("/")

@@ -204,3 +204,13 @@ def route_named(name: str, target: Target) -> Route:
             return route
     names = [route.name for route in routes]
     raise WrongUseError(f"there is no route {name!r} for {target.name}", remedy=did_you_mean(name, names))
+
+
+def route_to(kind: str, target: Target) -> Route:
+    """The route that leads to a kind of place. Raises `WrongUseError` with those that there are."""
+    routes = routes_of(target)
+    for route in routes:
+        if kind in route.to:
+            return route
+    kinds = ", ".join(dict.fromkeys(one for route in routes for one in route.to))
+    raise WrongUseError(f"files of {target.name} are not delivered to {kind}", remedy=f"there are: {kinds}")

@@ -9,8 +9,8 @@ from pathlib import Path
 from msgspec import Struct
 
 from fairledger.checks.engine import Report
-from fairledger.delivery.onto import Delivery
 from fairledger.delivery.parcel import Parcel, reread
+from fairledger.delivery.telling import Delivery
 from fairledger.media.booting import wants_argument
 from fairledger.media.contents import contents_of
 from fairledger.media.medium import Medium, look_at
@@ -18,6 +18,8 @@ from fairledger.media.stretches import Within
 from fairledger.model.errors import LedgerError
 from fairledger.model.finding import Severity
 from fairledger.storage.files import read_bytes
+
+_DISCS = ("answer-disc", "iso")
 
 
 class ReadBack(Struct, frozen=True, kw_only=True):
@@ -48,15 +50,15 @@ def read_back(delivery: Delivery, parcel: Parcel, kind: str) -> ReadBack:
         wrong += [
             f"{path} does not hold what was written" for path, data in delivery.wanted if read_bytes(path) != data
         ]
-        if kind == "answer-disc":
+        if kind in _DISCS:
             report, inner = _from_disc(where, parcel)
             wrong += [] if inner else ["the disc does not hold the answer file"]
             name = inner
         else:
             report = reread(where, parcel)
             name = where.name
-        if kind in ("answer-disc", "stick"):
-            medium = look_at(where if kind == "answer-disc" else where.parent)
+        if kind in (*_DISCS, "stick"):
+            medium = look_at(where if kind in _DISCS else where.parent)
             found = next((one for one in medium.answers if one.path.casefold() == name.casefold()), None)
             taken = found.first if found is not None else False
             if parcel.route.typed and delivery.plan.by_itself:
@@ -84,7 +86,7 @@ def _differs(delivery: Delivery, parcel: Parcel, report: Report | None, *, taken
 def _menus(medium: Medium, name: str) -> Iterator[str]:
     """Entries that start an installer and do not name the answer file."""
     for one in medium.entries:
-        if wants_argument(one) and not (one.answers or "").endswith(f"/{name}"):
+        if wants_argument(one) and not (one.answers or "").casefold().endswith(f"/{name}".casefold()):
             yield f"{one.file}: the entry {one.title} does not name {name}"
 
 

@@ -29,6 +29,9 @@ def tell(teller: Teller) -> Iterator[Event]:
             yield teller.event(CHAPTER, told, *path, weight=Weight.DANGER, destroys=(which,))
         elif fate == "ask":
             yield teller.event(CHAPTER, "the person at the machine chooses and lays out the disk", *path)
+        elif teller.limits.takes_whole_disk and disk.bare.upgrade != "only" and not disk.bare.partition:
+            told = f"the system is laid down on {which}: what is on it may be lost, but for stores of data"
+            yield teller.event(CHAPTER, told, *path, weight=Weight.DANGER, destroys=(which,))
         else:
             yield teller.event(CHAPTER, f"{which} is not wiped", *path)
         if disk.bare.plan is not None:

@@ -9,8 +9,8 @@ from msgspec import Struct
 
 from fairledger.delivery.answerdisc import disc_of
 from fairledger.delivery.fill import Made, made
-from fairledger.delivery.onto import How, held_name
 from fairledger.delivery.parcel import ALL, BY_COMMANDS, allowed, lost_in
+from fairledger.delivery.telling import How, held_name
 from fairledger.fleet.judge import Judge, Judged
 from fairledger.fleet.keys import Keys
 from fairledger.fleet.roster import Machine, Roster

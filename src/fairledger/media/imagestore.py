@@ -7,7 +7,6 @@ follow the vendor's component store: lower case, and those of more than 40 chara
 from __future__ import annotations
 
 import os
-import shutil
 import subprocess
 from collections.abc import Callable, Iterable, Iterator
 from functools import partial
@@ -19,6 +18,7 @@ from typing import IO
 from lxml import etree
 from msgspec import Struct
 
+from fairledger.media.programs import where_is
 from fairledger.media.skeleton import Skeleton, skeleton_of
 from fairledger.media.stretches import Stretch
 from fairledger.model.errors import FileTroubleError
@@ -95,12 +95,6 @@ def _stored(path: Path, index: int, bring: Callable[[str], None]) -> Stored:
         answers=tuple(sorted(seen.answers, key=lambda one: _ANSWERS.index(one.lower()))),
         problems=tuple(problems),
     )
-
-
-def program() -> str | None:
-    """Where the program is, looked for in the folders of ``PATH`` alone: this may run in one that is a medium."""
-    folders = [folder for folder in os.get_exec_path() if Path(folder).is_absolute()]
-    return next((found for folder in folders if (found := shutil.which(str(Path(folder) / PROGRAM)))), None)
 
 
 class _Seen:
@@ -265,7 +259,7 @@ def _plain(path: Path) -> str:
 
 def _output(path: Path, arguments: Iterable[str]) -> Iterator[bytes]:
     """What the program writes. Raises `FileTroubleError` where it is missing, fails or takes too long."""
-    found = program()
+    found = where_is(PROGRAM)
     if found is None:
         raise FileTroubleError(MISSING, file=str(path), remedy=REMEDY)
     with TemporaryFile() as told:

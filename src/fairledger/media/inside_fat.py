@@ -93,19 +93,19 @@ def _walk(volume: Any, folder: Any, above: str, depth: int, found: list[Entry], 
     if depth == 0:
         labels += [_title(one) for one in specials if one.is_volume_id()]
     for one in files:
-        name = _name(one)
+        name = name_of(one)
         if "/" in name or name in (".", "..") or one.is_volume_id():
             continue
         found.append(Entry(f"{above}{name}", one.get_size(), partial(_stretches, volume, one, place)))
         if len(found) > MOST_FILES:
             raise MemoryError
     for one in folders:
-        name = _name(one)
+        name = name_of(one)
         if "/" not in name and name not in (".", ".."):
             _walk(volume, one, f"{above}{name}/", depth + 1, found, labels, place)
 
 
-def _name(one: Any) -> str:
+def name_of(one: Any) -> str:
     """A long name, or a short one in the letters in which it was written."""
     if one.lfn_entry is not None:
         return str(one)

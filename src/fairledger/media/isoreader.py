@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import struct
 from collections.abc import Iterable, Iterator
-from typing import IO
+from typing import IO, NamedTuple
 
 from fairledger.media.stretches import Entry, Stretch, merged
 
@@ -21,6 +21,7 @@ _UNICODE = (b"%/@", b"%/C", b"%/E")
 _BOOT_SECTOR = 17
 _BOOT_MARK = b"EL TORITO SPECIFICATION"
 _MOST_BOOTS = 32
+_BOOT_UNIT = 512
 _UEFI = 0xEF
 _FOLDER, _GOES_ON = 0x02, 0x80
 _LEADS_ELSEWHERE = (b"CL", b"PL", b"RE")
@@ -35,6 +36,39 @@ class _Found(tuple[str, bool, tuple[Stretch, ...]]):
     """A name, whether it is a folder, and where its bytes lie."""
 
     __slots__ = ()
+
+
+class BootRecord(NamedTuple):
+    """What firmware starts from a disc."""
+
+    firmware: str
+    """``bios`` or ``uefi``."""
+    place: int
+    """The byte where it begins."""
+    size: int
+    """How many bytes of it are read, which may be fewer than it has."""
+
+
+def boots_in(file: IO[bytes]) -> Iterator[BootRecord]:
+    """The boot records of a disc, in their order."""
+    file.seek(_BOOT_SECTOR * _SECTOR)
+    record = file.read(_SECTOR)
+    if record[:7] != b"\0CD001\1" or record[7:30] != _BOOT_MARK or len(record) < _SECTOR:
+        return
+    file.seek(struct.unpack_from("<I", record, 71)[0] * _SECTOR)
+    rows = file.read(_SECTOR)
+    platform = rows[1] if len(rows) == _SECTOR and rows[0] == 1 else None
+    left = 1
+    for at in range(32, min(len(rows), _MOST_BOOTS * 32), 32):
+        kind = rows[at]
+        if kind in (0x90, 0x91):
+            platform, left = rows[at + 1], struct.unpack_from("<H", rows, at + 2)[0]
+        elif kind in (0x88, 0) and left > 0 and platform is not None:
+            left -= 1
+            if kind == 0x88:
+                sectors, begin = struct.unpack_from("<HI", rows, at + 6)
+                firmware = "uefi" if platform == _UEFI else "bios"
+                yield BootRecord(firmware, begin * _SECTOR, sectors * _BOOT_UNIT)
 
 
 class IsoDisc:
@@ -65,23 +99,8 @@ class IsoDisc:
 
     def starts(self) -> Iterator[tuple[str, int]]:
         """What the boot records start: the firmware, and the byte where its file begins."""
-        self._file.seek(_BOOT_SECTOR * _SECTOR)
-        record = self._file.read(_SECTOR)
-        if record[:7] != b"\0CD001\1" or record[7:30] != _BOOT_MARK or len(record) < _SECTOR:
-            return
-        self._file.seek(struct.unpack_from("<I", record, 71)[0] * _SECTOR)
-        rows = self._file.read(_SECTOR)
-        platform = rows[1] if len(rows) == _SECTOR and rows[0] == 1 else None
-        left = 1
-        for at in range(32, min(len(rows), _MOST_BOOTS * 32), 32):
-            kind = rows[at]
-            if kind in (0x90, 0x91):
-                platform, left = rows[at + 1], struct.unpack_from("<H", rows, at + 2)[0]
-            elif kind in (0x88, 0) and left > 0 and platform is not None:
-                left -= 1
-                if kind == 0x88:
-                    begin = struct.unpack_from("<I", rows, at + 8)[0]
-                    yield "uefi" if platform == _UEFI else "bios", begin * _SECTOR
+        for one in boots_in(self._file):
+            yield one.firmware, one.place
 
     def _roots(self) -> tuple[Stretch | None, Stretch | None]:
         """The root folders of the older form and of that with wide names."""

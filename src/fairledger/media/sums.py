@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import hashlib
 import struct
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from configparser import ConfigParser
 from configparser import Error as ConfigError
 from contextlib import AbstractContextManager
@@ -39,6 +39,11 @@ _TABLE, _INTEGRITY = 48, 124
 _HEAD = 208
 _LISTS = (("md5sum.txt", "md5"), ("md5sums", "md5"), ("sha256sum.txt", "sha256"), ("sha256sums", "sha256"))
 _LINE = pattern(r"([0-9a-fA-F]{32,128}) [ *]?(.+)")
+_TREE_LINE = pattern(r"([^=\s][^=]*?) *= *(md5|sha1|sha256|sha512):([0-9a-fA-F]{32,128})")
+_SKIPPED = 15
+"""Sectors at the end that are left out of a disc's own sum, as its makers do."""
+_PARTS, _OF_EACH, _PIECE = 20, 3, 32768
+"""How many parts have short sums, how many digits each, and in which pieces a disc is summed for them."""
 _KINDS = ("md5", "sha1", "sha256", "sha512")
 _MOST_LIST = 16 << 20
 _MOST_ROWS = 1 << 20
@@ -147,6 +152,82 @@ def _implanted(file: IO[bytes], size: int, name: str, progress: Progress) -> Ite
     file.seek(blank.stop)
     _rest(file, told.update, blank.stop, wanted, name, progress)
     yield Summed(name, "md5", holds=told.hexdigest() == found[1], whole=True)
+
+
+def is_implanted(path: Path) -> bool:
+    """Whether a disc carries its own sum. Raises `FileTroubleError`."""
+    try:
+        with path.open("rb") as file:
+            file.seek(_PRIMARY + _APPLICATION)
+            return _IMPLANTED.search(file.read(_APPLICATION_SIZE).decode("latin-1")) is not None
+    except OSError as error:
+        raise trouble(path, error) from error
+
+
+def implanted(path: Path, progress: Progress = lambda _what, _done, _of: None) -> None:
+    """Puts a disc's own sum into its head, where installers of its family look for it. Raises `FileTroubleError`.
+
+    With it go short sums of its parts, by which a bad copy is told sooner.
+    """
+    try:
+        with path.open("r+b") as file:
+            file.seek(_PRIMARY + _DISC_SIZE)
+            wanted = struct.unpack("<I", file.read(4))[0] * _SECTOR - _SKIPPED * _SECTOR
+            file.seek(_PRIMARY + _APPLICATION)
+            file.write(b" " * _APPLICATION_SIZE)
+            file.seek(0)
+            told, parts = _summed_by_parts(file, wanted, progress)
+            text = f"ISO MD5SUM = {told};SKIPSECTORS = {_SKIPPED};RHLISOSTATUS=0;FRAGMENT SUMS = {parts};"
+            text += f"FRAGMENT COUNT = {_PARTS};"
+            file.seek(_PRIMARY + _APPLICATION)
+            file.write(text.encode().ljust(_APPLICATION_SIZE))
+    except OSError as error:
+        raise trouble(path, error) from error
+
+
+def _summed_by_parts(file: IO[bytes], wanted: int, progress: Progress) -> tuple[str, str]:
+    """The sum of a disc, and what of it is kept for each of its parts: the first digits of its first three bytes."""
+    told, parts, at, before = hashlib.md5(usedforsecurity=False), "", 0, 0
+    part = max(1, wanted // (_PARTS + 1))
+    while at < wanted and (data := file.read(min(_PIECE, wanted - at))):
+        told.update(data)
+        if at // part != before:
+            before = at // part
+            parts += "".join(f"{one:x}"[0] for one in told.digest()[:_OF_EACH])
+        at += len(data)
+        progress("summed", at, wanted)
+    return told.hexdigest(), parts[: _PARTS * _OF_EACH]
+
+
+def renewed(lists: Mapping[str, bytes], changed: Mapping[str, bytes]) -> dict[str, bytes]:
+    """Lists of sums that stand on a medium, by their paths, with those of files that changed; only such lists."""
+    out = {}
+    for path, data in lists.items():
+        text = data.decode("utf-8", "surrogateescape")
+        new = "".join(_with_sum(line, changed) for line in text.splitlines(keepends=True))
+        if new != text:
+            out[path] = new.encode("utf-8", "surrogateescape")
+    return out
+
+
+def _with_sum(line: str, changed: Mapping[str, bytes]) -> str:
+    """A line of a list, with the sum of the file that it names."""
+    row, entry = _LINE.fullmatch(line.strip()), _TREE_LINE.fullmatch(line.strip())
+    found = (row[2], row[1], "") if row else (entry[1], entry[3], entry[2]) if entry else None
+    name = found[0].removeprefix("./") if found else ""
+    if found is None or name not in changed:
+        return line
+    kinds = [found[2]] if found[2] else [one for one in _KINDS if hashlib.new(one).digest_size * 2 == len(found[1])]
+    if not kinds or kinds[0] not in _KINDS:
+        return line
+    digest = hashlib.new(kinds[0], changed[name], usedforsecurity=False).hexdigest()
+    begin = line.index(found[1])
+    return line[:begin] + digest + line[begin + len(found[1]) :]
+
+
+def is_list(path: str) -> bool:
+    """Whether a file is a list of the sums of others, by its path on the medium."""
+    return path.lower() == ".treeinfo" or path.lower() in dict(_LISTS)
 
 
 def _rest(file: IO[bytes], update: Callable[[bytes], None], at: int, end: int, name: str, progress: Progress) -> None:

@@ -8,7 +8,7 @@ from __future__ import annotations
 import struct
 from collections.abc import Iterator
 from pathlib import Path
-from typing import IO
+from typing import IO, NamedTuple
 
 from msgspec import Struct
 
@@ -32,6 +32,17 @@ class Volume(Struct, frozen=True, kw_only=True):
     label: str | None = None
 
 
+class Partition(NamedTuple):
+    """A row of a partition table."""
+
+    number: int
+    place: int
+    """Where it begins, in bytes."""
+    size: int
+    kind: str
+    """``0xef`` and the like, or the 32 digits of a GUID in the order of its bytes."""
+
+
 class Stick(Struct, frozen=True, kw_only=True):
     """What the first sectors of a stick tell."""
 
@@ -50,7 +61,7 @@ def stick_of(path: Path) -> Stick | None:
                 return Stick(table="", volumes=(whole,))
             table, places = _partitions(file, size)
             # what points past the end belongs to another stick, or to nothing
-            found = [_volume(file, place, min(length, size - place)) for place, length in places if place < size]
+            found = [_volume(file, one.place, min(one.size, size - one.place)) for one in places if one.place < size]
     except OSError as error:
         raise trouble(path, error) from error
     return Stick(table=table, volumes=tuple(found)) if found else None
@@ -64,14 +75,28 @@ def volume_of(stick: Stick | None) -> Volume | None:
 
 def table_of(path: Path) -> str:
     """The kind of partition table in front of a disc that is a stick as well; empty without one."""
+    return partitions_of(path)[0]
+
+
+def holds_fat(path: Path, place: int) -> bool:
+    """Whether a volume with FAT begins at a byte of a file. Raises `FileTroubleError`."""
     try:
         with path.open("rb") as file:
-            return _partitions(file, file.seek(0, 2))[0]
+            return _volume(file, place, 0).form == FAT
     except OSError as error:
         raise trouble(path, error) from error
 
 
-def _partitions(file: IO[bytes], size: int) -> tuple[str, list[tuple[int, int]]]:
+def partitions_of(path: Path) -> tuple[str, list[Partition]]:
+    """The kind of a partition table (``mbr``, ``gpt``; empty without one), and its rows."""
+    try:
+        with path.open("rb") as file:
+            return _partitions(file, file.seek(0, 2))
+    except OSError as error:
+        raise trouble(path, error) from error
+
+
+def _partitions(file: IO[bytes], size: int) -> tuple[str, list[Partition]]:
     for sector in _SECTORS:
         file.seek(sector)
         head = file.read(92)
@@ -84,20 +109,24 @@ def _partitions(file: IO[bytes], size: int) -> tuple[str, list[tuple[int, int]]]
     rows = [struct.unpack_from("<B3xB3xII", front, 446 + 16 * at) for at in range(4)]
     if any(active not in (0, 0x80) for active, *_ in rows):
         return "", []
-    kept = [(begin * 512, length * 512) for _, kind, begin, length in rows if kind and length and kind not in _EXTENDED]
+    kept = [
+        Partition(number, begin * 512, length * 512, f"{kind:#04x}")
+        for number, (_, kind, begin, length) in enumerate(rows, 1)
+        if kind and length and kind not in _EXTENDED
+    ]
     return ("mbr", kept) if any(kind not in (0, _GUARD) for _, kind, *_ in rows) else ("", [])
 
 
-def _gpt(file: IO[bytes], head: bytes, sector: int, size: int) -> Iterator[tuple[int, int]]:
+def _gpt(file: IO[bytes], head: bytes, sector: int, size: int) -> Iterator[Partition]:
     place, count, length = struct.unpack_from("<QII", head, 72)
     if length < 128 or length > 4096 or place * sector >= size:
         return
     file.seek(place * sector)
     rows = file.read(min(count, _MOST_ENTRIES) * length)
-    for at in range(0, len(rows) - 127, length):
+    for number, at in enumerate(range(0, len(rows) - 127, length), 1):
         begin, end = struct.unpack_from("<QQ", rows, at + 32)
         if rows[at : at + 16] != bytes(16) and begin <= end:
-            yield begin * sector, (end - begin + 1) * sector
+            yield Partition(number, begin * sector, (end - begin + 1) * sector, rows[at : at + 16].hex())
 
 
 def _volume(file: IO[bytes], place: int, size: int) -> Volume:

@@ -120,6 +120,9 @@ class Limits(Struct, frozen=True, kw_only=True):
     """File systems that its installer no longer makes."""
     extends_by_itself: bool = False
     """Its installer makes an extended partition where a table has no room for more of the others."""
+    takes_whole_disk: bool = False
+    """Whatever stands on the disk that it installs to may be lost, also where that is not wiped; it can keep stores of
+    data only."""
     reserved_for: tuple[str, ...] = ()
     """Firmware kinds whose disks have a reserved partition."""
     boot_partition_for: tuple[str, ...] = ()

@@ -11,7 +11,7 @@ from fairledger.cli.options import add_catalog, add_layers, asked_of, pairs_of
 from fairledger.cli.status import Status
 
 if TYPE_CHECKING:
-    from fairledger.delivery.onto import How
+    from fairledger.delivery.telling import How
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -22,7 +22,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         required=True,
         metavar="KIND:PLACE",
         help="stick:FOLDER (where it is mounted), share:FOLDER, folder:FOLDER, generalise:FOLDER, or "
-        "answer-disc:FILE.iso (answer-disc:FOLDER with --roster)",
+        "answer-disc:FILE.iso (answer-disc:FOLDER with --roster), or iso:FILE.iso with --from",
     )
     parser.add_argument("--dry-run", action="store_true", help="show the plan, and do nothing")
     parser.add_argument("--hold", action="store_true", help="under a name that no installer takes by itself")
@@ -35,6 +35,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     )
     parser.add_argument("--replace", action="store_true", help="replace what stands there already")
     parser.add_argument("--label", default="", metavar="LABEL", help="the volume's label, where nobody knows it")
+    parser.add_argument("--from", dest="source", type=Path, metavar="DISC", help="the installer's own disc, for iso:")
     parser.add_argument("--roster", type=Path, metavar="TABLE", help="an answer disc for each row of a table")
     parser.add_argument("--target", help="the target of an answer file (default: guessed from what it says)")
     parser.add_argument(
@@ -48,10 +49,11 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(options: argparse.Namespace, console: Console) -> int:
     """Plans, does it, and reads it back."""
     from fairledger.cli.deliveries import as_json, show_plan, show_read_back
+    from fairledger.cli.progress import progress_of
     from fairledger.cli.report import show_report
     from fairledger.cli.secrecy import tell_of
     from fairledger.delivery.journal import take_back
-    from fairledger.delivery.onto import KINDS, carried_out, place_of, planned
+    from fairledger.delivery.onto import carried_out, medium_for, place_of, planned
     from fairledger.delivery.parcel import parcel_of
     from fairledger.delivery.readback import read_back
     from fairledger.profiles.secrets import Secrets
@@ -65,7 +67,8 @@ def run(options: argparse.Namespace, console: Console) -> int:
     seeds = Seeds(folder)
     secrets = None if options.dry_run else Secrets(folder, console.asker(twice=True), seeds)
     values = pairs_of(options.fill, "fills nothing", "write --fill NAME=VALUE")
-    parcel = parcel_of(options.file, asked_of(options), KINDS[kind], values, secrets, medium=place)
+    medium = medium_for(options.source, place)
+    parcel = parcel_of(options.file, asked_of(options), kind, values, secrets, medium=medium)
     if not parcel.ready:
         if console.json:
             console.write_json(as_json(None, parcel.report))
@@ -74,7 +77,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
             console.say("nothing was delivered")
         return Status.FINDINGS
     if not options.dry_run:
-        for path in take_back(place) if kind != "answer-disc" else ():
+        for path in take_back(place):
             console.note(f"took back {path}, which a delivery that was cut short had left")
     delivery = planned(parcel, kind, place, _how(options))
     if not console.json:
@@ -83,7 +86,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
         if console.json:
             console.write_json(as_json(delivery.plan, parcel.report))
         return Status.DONE
-    carried_out(delivery)
+    carried_out(delivery, progress_of(console, per=1 << 20, unit=" MiB"))
     tell_of(secrets, seeds, console)
     back = read_back(delivery, parcel, kind)
     if console.json:
@@ -94,9 +97,15 @@ def run(options: argparse.Namespace, console: Console) -> int:
 
 
 def _how(options: argparse.Namespace) -> How:
-    from fairledger.delivery.onto import How
+    from fairledger.delivery.telling import How
 
-    return How(hold=options.hold, replace=options.replace, wipes=tuple(options.wipes), label=options.label)
+    return How(
+        hold=options.hold,
+        replace=options.replace,
+        wipes=tuple(options.wipes),
+        label=options.label,
+        source=options.source,
+    )
 
 
 def _roster(options: argparse.Namespace, kind: str, place: Path, console: Console) -> int:

@@ -53,6 +53,7 @@ _HYPERVISOR = Limits(
     licence_must_be_accepted=True,
     unknown_commands_refused=True,
     product_key_pattern=r"[A-Za-z0-9]{5}(-[A-Za-z0-9]{5}){4}",
+    takes_whole_disk=True,
 )
 _LIMITS = {"el": _LINUX, "fedora": _LINUX, "esxi": _HYPERVISOR, "esx": _HYPERVISOR}
 

@@ -1,0 +1,49 @@
+"""Answer discs: planned and made for one machine."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from fairledger.delivery.answerdisc import disc_of
+from fairledger.delivery.fill import Made
+from fairledger.delivery.parcel import Parcel
+from fairledger.delivery.plan import Plan, Step
+from fairledger.delivery.telling import Delivery, How, cares, held_name, then, wanting
+from fairledger.media.programs import Progress
+from fairledger.model.errors import WrongUseError
+from fairledger.storage.files import read_bytes, write_file
+from fairledger.storage.looking import is_file
+
+
+def onto_disc(parcel: Parcel, place: Path, how: How) -> Delivery:
+    """An answer disc for one machine."""
+    if place.suffix.lower() != ".iso":
+        remedy = f"name the file: answer-disc:{place}/answers.iso; a folder goes with --roster"
+        raise WrongUseError(f"{str(place)!r} is no name of a disc", remedy=remedy)
+    label = how.label or parcel.route.label or "ANSWERS"
+    answers, *beside = parcel.files
+    name = held_name(answers.name) if how.hold else answers.name
+    data = disc_of([*beside, Made(name, answers.role, answers.data, answers.private)], label)
+    private = any(one.private for one in parcel.files)
+    by_itself = not how.hold and parcel.route.by_itself and label == (parcel.route.label or label)
+    needs = []
+    old = read_bytes(place) if is_file(place) else None
+    if old is not None and old != data and not how.replace:
+        needs.append(f"--replace, since {place} stands there already")
+    step = Step(
+        action="make" if old is None else "replace", path=str(place), bytes=len(data), source=parcel.subject.file
+    )
+    plan = Plan(
+        steps=(step,) if old != data else (),
+        needs=(*needs, *wanting(parcel, how, by_itself=by_itself)),
+        wipes=parcel.wipes,
+        by_itself=by_itself,
+        then=tuple(then(parcel, how, name, by_itself=by_itself, label=label, medium="beside")),
+        cares=tuple(cares(parcel)),
+    )
+
+    def run(_progress: Progress) -> None:
+        if old != data:
+            write_file(place, data, replace=how.replace, private=private)
+
+    return Delivery(plan=plan, answers=place, run=run, wanted=((place, data),))

@@ -1,0 +1,161 @@
+"""Delivering into a folder: one that stands for itself, or the top of a stick or a share."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from fairledger.delivery.fill import Made
+from fairledger.delivery.journal import deliver, unfinished
+from fairledger.delivery.parcel import Parcel
+from fairledger.delivery.plan import Plan, Step
+from fairledger.delivery.telling import Delivery, How, cares, held_name, labelled, then, wanting
+from fairledger.media.booting import given_argument, wants_argument
+from fairledger.media.contents import known
+from fairledger.media.medium import Medium, look_at
+from fairledger.media.programs import Progress, free_in
+from fairledger.model.errors import FileTroubleError
+from fairledger.storage.files import read_bytes
+from fairledger.storage.looking import entries, inside, is_file, is_folder, is_there
+from fairledger.storage.together import Piece
+
+_SPARE = 64 << 10
+"""Bytes that a file system takes for itself."""
+
+
+class Into:
+    """A delivery into a folder that stands for itself, or is the top of a stick or a share."""
+
+    def __init__(self, parcel: Parcel, kind: str, folder: Path, how: How) -> None:
+        self.parcel, self.kind, self.folder, self.how = parcel, kind, folder, how
+        self.route = parcel.route
+        self.there = {path.name.casefold(): path for path in entries(folder)} if is_folder(folder) else {}
+        self.medium: Medium | None = look_at(folder) if kind == "stick" else None
+        self.needs: list[str] = []
+        self.cares: list[str] = []
+        self.steps: list[Step] = []
+        self.pieces: list[Piece] = []
+        self.kept: list[Piece] = []
+        self.wanted: list[tuple[Path, bytes]] = []
+
+    def delivery(self) -> Delivery:
+        """All of it."""
+        if is_folder(self.folder) and unfinished(self.folder):
+            self.cares.append("a delivery was cut short here: what it left is taken back before anything else is done")
+        if self.medium is not None and self.medium.system.family is None:
+            self.cares.append("no installer stands on it: it brings the answer file beside the installer's own medium")
+        answers, *beside = self.parcel.files
+        menus = 0 if self.how.hold else self._menus()
+        for one in beside:
+            self._put(one.name, one)
+        name = held_name(answers.name) if self.how.hold else answers.name
+        where = self._put(name, answers)
+        self._others(name)
+        self._room()
+        if self.kind == "share" and any(one.private for one in self.parcel.files):
+            self.cares.append("it holds secrets, and only you may read it: whoever serves it needs that right too")
+        by_itself = menus > 0 or self._taken(name)
+        plan = Plan(
+            steps=tuple(self.steps),
+            needs=(*self.needs, *wanting(self.parcel, self.how, by_itself=by_itself)),
+            wipes=self.parcel.wipes,
+            by_itself=by_itself,
+            then=tuple(then(self.parcel, self.how, name, by_itself=by_itself, label=self._label())),
+            cares=(*self.cares, *cares(self.parcel)),
+        )
+        return Delivery(plan=plan, answers=where, run=self._run, wanted=tuple(self.wanted))
+
+    def _run(self, _progress: Progress) -> None:
+        if not is_folder(self.folder):
+            self.folder.mkdir(parents=True)
+        deliver(self.folder, self.pieces, self.kept)
+
+    def _put(self, name: str, one: Made) -> Path:
+        """One file at its place; under the very name of one that only differs in its letters' size."""
+        if not inside(self.folder, name) and is_there(self.folder):
+            raise FileTroubleError("a link there leads elsewhere", file=str(self.folder / name), remedy="take it away")
+        path = self.folder / name
+        same = self.there.get(name.casefold()) if "/" not in name else None
+        if same is not None and same.name != name:
+            path = same
+        self._piece(path, one.data, private=one.private, source=self.parcel.subject.file)
+        return path
+
+    def _piece(self, path: Path, data: bytes, *, private: bool, source: str) -> None:
+        if is_folder(path):
+            raise FileTroubleError("a folder stands where a file is to be put", file=str(path), remedy="take it away")
+        self.wanted.append((path, data))
+        old = read_bytes(path) if is_file(path) else None
+        if old == data:
+            return
+        action = "write" if old is None else "replace"
+        if old is not None and not self.how.replace:
+            self.needs.append(f"--replace, since {path} stands there already")
+        self.steps.append(Step(action=action, path=str(path), bytes=len(data), source=source))
+        self.pieces.append(Piece(path, data, private))
+
+    def _menus(self) -> int:
+        """Gives the entries of boot menus the parameter where the installer needs one. How many files changed."""
+        if self.medium is None or not self.route.typed:
+            return 0
+        wanted = [one for one in self.medium.entries if wants_argument(one)]
+        if not wanted:
+            return 0
+        label = self._label()
+        if not label and "LABEL=LABEL" in self.route.typed:
+            self.needs.append("--label LABEL, since nobody knows the volume's label")
+            return 0
+        argument = labelled(self.route.typed, label)
+        files = sorted({one.file for one in wanted})
+        for name in files:
+            path = self.folder / name
+            if not inside(self.folder, name):
+                raise FileTroubleError("a link there leads elsewhere", file=str(path), remedy="take it away")
+            old = read_bytes(path)
+            new = given_argument(name, old, argument)
+            if new == old:
+                continue
+            beside = path.with_name(f"{path.name}.before")
+            if not is_there(beside):
+                self.kept.append(Piece(beside, old))
+            self.steps.append(
+                Step(action="change", path=str(path), bytes=len(new), source=f"its copy is {beside.name}")
+            )
+            self.pieces.append(Piece(path, new))
+            self.wanted.append((path, new))
+        return len(files)
+
+    def _label(self) -> str:
+        if self.how.label or self.medium is None:
+            return self.how.label
+        labels = {label for one in self.medium.entries for label in one.labels}
+        return self.medium.label or (labels.pop() if len(labels) == 1 else "")
+
+    def _others(self, name: str) -> None:
+        """What stands there that the installer takes too."""
+        family = self.parcel.subject.family.name
+        for one in known().answers:
+            path = self.folder / one.path
+            other = self.there.get(one.path.casefold(), path)
+            if one.family == family and one.path != name.casefold() and is_file(other):
+                self.cares.append(f"{other} stands there too: {one.takes}")
+
+    def _taken(self, name: str) -> bool | None:
+        """Whether the installer takes a file of that name there by itself, as looking at media has it."""
+        if self.kind != "stick":
+            return False
+        label = self._label()
+        for one in known().answers:
+            if one.family == self.parcel.subject.family.name and one.path == name.casefold() and not one.later:
+                if not one.label or one.label == label:
+                    return True
+                if not label:
+                    self.cares.append(f"if the volume is labelled {one.label}, {one.takes}")
+                    return None
+        return False
+
+    def _room(self) -> None:
+        wanted = sum(len(one.data) for one in (*self.pieces, *self.kept))
+        free = free_in(self.folder)
+        if free is not None and free < wanted + _SPARE:
+            told = f"there is room for {free:,} bytes, and {wanted:,} are wanted"
+            raise FileTroubleError(told, file=str(self.folder), remedy="make room first")
