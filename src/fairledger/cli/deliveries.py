@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import shlex
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
 from fairledger.cli.console import Console
@@ -10,6 +12,7 @@ from fairledger.model.showing import visible
 
 if TYPE_CHECKING:
     from fairledger.checks.engine import Report
+    from fairledger.delivery.machine import Machine
     from fairledger.delivery.parcel import Parcel
     from fairledger.delivery.plan import Plan
     from fairledger.delivery.readback import ReadBack
@@ -18,7 +21,9 @@ if TYPE_CHECKING:
 _MOST = 20
 
 
-def as_json(plan: Plan | None, report: Report, back: ReadBack | None = None) -> dict[str, Any]:
+def as_json(
+    plan: Plan | None, report: Report, back: ReadBack | None = None, machines: Sequence[Machine] = ()
+) -> dict[str, Any]:
     """The plan, and what was read back where it was carried out."""
     steps = plan.steps if plan is not None else ()
     told: dict[str, Any] = {
@@ -33,9 +38,24 @@ def as_json(plan: Plan | None, report: Report, back: ReadBack | None = None) -> 
         "findings": [finding_json(one) for one in report.findings],
         "delivered": back is not None,
     }
+    if machines:
+        told["machines"] = machines_json(machines)
     if back is not None:
         told["read_back"] = {"where": back.where, "taken": back.taken, "good": back.good, "wrong": list(back.wrong)}
     return told
+
+
+def machines_json(machines: Sequence[Machine]) -> list[dict[str, Any]]:
+    """The command lines of virtual machines."""
+    return [{"machine": one.name, "command": list(one.command())} for one in machines]
+
+
+def show_machines(machines: Sequence[Machine], console: Console) -> None:
+    """The same for people: a line each, to be copied."""
+    for one in machines if not console.json else ():
+        console.say(console.style(f"start {visible(one.name)}", "bold"))
+        console.lines("  " + shlex.join(one.command()))
+        console.say(f"  what it tells on its serial line: {visible(str(one.folder / one.name))}.log")
 
 
 def show_plan(plan: Plan, parcel: Parcel, where: str, console: Console, *, bare: bool) -> None:
@@ -44,7 +64,8 @@ def show_plan(plan: Plan, parcel: Parcel, where: str, console: Console, *, bare:
     console.say(console.style(f"{parcel.subject.file}{machine} to {where}", "bold"))
     for one in plan.steps:
         size = f"  {'about ' if bare else ''}{one.bytes:,} bytes" if one.bytes is not None else ""
-        source = console.style(f"  ({one.source})", "dim") if one.action == "change" and one.source else ""
+        told = one.source and (one.action == "change" or one.bytes is None)
+        source = console.style(f"  ({one.source})", "dim") if told else ""
         console.say(f"  {one.action:<8} {visible(one.path)}{size}{source}")
     if not plan.steps:
         console.say("  nothing is to be done: it stands there already")
@@ -81,6 +102,7 @@ def discs_json(discs: Discs, *, done: bool) -> dict[str, Any]:
         "wipes": list(discs.wipes),
         "then": [],
         "delivered": done,
+        **({"machines": machines_json(discs.machines)} if discs.machines else {}),
         "findings": [
             {**finding_json(one.finding), "row": one.row, "heading": one.heading}
             for one in (discs.judged.notes if discs.judged is not None else ())

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from fairledger.catalog.routes import kinds_of_places
-from fairledger.delivery.disc import onto_disc
+from fairledger.delivery.disc import onto_disc, onto_machine
 from fairledger.delivery.into import Into
 from fairledger.delivery.parcel import Parcel
 from fairledger.delivery.remaster import Remaster
@@ -15,15 +15,20 @@ from fairledger.model.errors import FileTroubleError, RefusedError, WrongUseErro
 from fairledger.model.suggest import did_you_mean
 from fairledger.storage.looking import is_folder, is_there
 
+MACHINES = ("machine", "base")
+"""Virtual machines: started from the installer's disc, or over a generalised system's disk."""
 
-def place_of(said: str) -> tuple[str, Path]:
-    """``KIND:PLACE`` as it was said. Raises `WrongUseError`."""
+
+def place_of(said: str, *, base: bool = False) -> tuple[str, Path]:
+    """``KIND:PLACE`` as it was said; ``base`` where a machine lies over another's disk. Raises `WrongUseError`."""
     kind, colon, place = said.partition(":")
-    kinds = kinds_of_places()
+    kinds = [one for one in kinds_of_places() if one != MACHINES[1]]
     if kind not in kinds or not colon or not place:
         hint = did_you_mean(kind, kinds) if kind not in kinds else f"write {kind}:FOLDER"
         raise WrongUseError(f"{said!r} is no place", remedy=f"{hint}, as in stick:/media/STICK")
-    return kind, Path(place)
+    if base and kind not in MACHINES:
+        raise WrongUseError("--base is for machines", remedy="write --to machine:FOLDER")
+    return MACHINES[1] if base else kind, Path(place)
 
 
 def medium_for(source: Path | None, place: Path) -> Path | None:
@@ -35,6 +40,8 @@ def planned(parcel: Parcel, kind: str, place: Path, how: How) -> Delivery:
     """What a delivery will do. Raises `FileTroubleError` for places where nothing can be put, `WrongUseError`."""
     if kind == "answer-disc":
         return onto_disc(parcel, place, how)
+    if kind in MACHINES:
+        return onto_machine(parcel, place, how)
     if kind == "iso":
         return Remaster(parcel, place, how).delivery()
     if kind != "folder" and not is_folder(place):

@@ -83,7 +83,7 @@ def packed(prepared: Prepared, values: Mapping[str, str], secrets: Secrets | Non
         route=prepared.route,
         machine=made.machine,
         files=made.files,
-        wipes=lost_in(made.report.of) if isinstance(made.report.of, Subject) else (),
+        wipes=lost_in(made.report.of, prepared.route) if isinstance(made.report.of, Subject) else (),
         report=made.report,
     )
 
@@ -109,13 +109,14 @@ def _of_answers(subject: Subject, kind: str) -> Parcel:
         files.append(Made(f"{folder}{slash}{name}", "script", read_bytes(place), secret))
     known = replace(subject, facts=replace(subject.facts, route=None))
     return Parcel(
-        subject=subject, route=way, machine="", files=tuple(files), wipes=lost_in(subject), report=check(known)
+        subject=subject, route=way, machine="", files=tuple(files), wipes=lost_in(subject, way), report=check(known)
     )
 
 
-def lost_in(subject: Subject) -> tuple[str, ...]:
-    """What a file destroys at the machine, in the words that allow it."""
-    events = story_of(subject).events
+def lost_in(subject: Subject, route: Route) -> tuple[str, ...]:
+    """What a file destroys at the machine in the passes that it goes through, in the words that allow it."""
+    run = route.passes
+    events = [one for one in story_of(subject).events if not run or one.phase is None or one.phase in run]
     lost = dict.fromkeys(what for event in events for what in event.destroys)
     # what commands do to disks is not looked through: that they may is enough
     more = (BY_COMMANDS,) if any(not of_disks().isdisjoint(event.warnings) for event in events) else ()

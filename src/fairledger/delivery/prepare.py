@@ -212,5 +212,8 @@ def route_to(kind: str, target: Target) -> Route:
     for route in routes:
         if kind in route.to:
             return route
+    if kind == "base":
+        told = f"a system of {target.name} that is there already takes no answer file at its next start"
+        raise WrongUseError(told, remedy="leave --base out")
     kinds = ", ".join(dict.fromkeys(one for route in routes for one in route.to))
     raise WrongUseError(f"files of {target.name} are not delivered to {kind}", remedy=f"there are: {kinds}")

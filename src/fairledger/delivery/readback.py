@@ -19,7 +19,7 @@ from fairledger.model.errors import LedgerError
 from fairledger.model.finding import Severity
 from fairledger.storage.files import read_bytes
 
-_DISCS = ("answer-disc", "iso")
+_DISCS = ("answer-disc", "iso", "machine", "base")
 
 
 class ReadBack(Struct, frozen=True, kw_only=True):
@@ -61,6 +61,8 @@ def read_back(delivery: Delivery, parcel: Parcel, kind: str) -> ReadBack:
             medium = look_at(where if kind in _DISCS else where.parent)
             found = next((one for one in medium.answers if one.path.casefold() == name.casefold()), None)
             taken = found.first if found is not None else False
+            if kind == "base" and found is not None:
+                taken = None  # a system that is there already looks for it, and no medium tells of that
             if parcel.route.typed and delivery.plan.by_itself:
                 wrong += _menus(medium, name)
     except LedgerError as error:

@@ -7,6 +7,7 @@ from pathlib import Path, PurePosixPath
 
 from msgspec import Struct
 
+from fairledger.delivery.machine import Machine
 from fairledger.delivery.parcel import ALL, BY_COMMANDS, Parcel, allowed
 from fairledger.delivery.plan import Plan
 from fairledger.media.programs import Progress
@@ -25,6 +26,8 @@ class How(Struct, frozen=True, kw_only=True):
     wipes: tuple[str, ...] = ()
     """What somebody allows to be lost."""
     label: str = ""
+    base: Path | None = None
+    """A generalised system's disk, over which that of a machine lies."""
     source: Path | None = None
     """The installer's own medium, from which something is made."""
 
@@ -38,6 +41,8 @@ class Delivery(Struct, frozen=True, kw_only=True):
     run: Callable[[Progress], None]
     name: str = ""
     """The answer file's path, on a disc that is more than an answer disc."""
+    machine: Machine | None = None
+    """A virtual machine that starts with it."""
     wanted: tuple[tuple[Path, bytes], ...] = ()
     """What stands where once it is done."""
 

@@ -8,12 +8,15 @@ from pathlib import Path
 from msgspec import Struct
 
 from fairledger.delivery.answerdisc import disc_of
+from fairledger.delivery.disc import machine_for
 from fairledger.delivery.fill import Made, made
+from fairledger.delivery.machine import Machine
 from fairledger.delivery.parcel import ALL, BY_COMMANDS, allowed, lost_in
 from fairledger.delivery.telling import How, held_name
 from fairledger.fleet.judge import Judge, Judged
 from fairledger.fleet.keys import Keys
-from fairledger.fleet.roster import Machine, Roster
+from fairledger.fleet.roster import Machine as Row
+from fairledger.fleet.roster import Roster
 from fairledger.model.errors import FileTroubleError, RefusedError
 from fairledger.storage.files import read_bytes, write_file
 from fairledger.storage.looking import inside, is_file, is_there
@@ -37,7 +40,12 @@ class Disc(Struct, frozen=True, kw_only=True):
 class Discs:
     """All of them: judged together, made, and then written."""
 
-    def __init__(self, roster: Roster, out: Path, how: How, keys: Keys | None, progress: Progress) -> None:
+    def __init__(
+        self, roster: Roster, out: Path, how: How, keys: Keys | None, progress: Progress, *, virtual: bool = False
+    ) -> None:
+        """``virtual``: a virtual machine for each of them as well."""
+        self.virtual = virtual
+        self.machines: list[Machine] = []
         self.roster, self.out, self.how, self.keys, self.progress = roster, out, how, keys, progress
         self.judged: Judged | None = None
         self.discs: list[Disc] = []
@@ -66,17 +74,19 @@ class Discs:
             label = self.how.label or prepared.route.label or "ANSWERS"
             data = disc_of([*beside, Made(name, answers.role, answers.data)], label)
             self._add(machine.name, row.number, data, private=any(one.private for one in (answers, *beside)))
+            if self.virtual:
+                self.machines.append(machine_for(machine.name, self.out, prepared.draft.facts, self.how))
         self.wipes = tuple(one for one in wipes if ALL not in wipes or one in (ALL, BY_COMMANDS))
 
-    def _lost_by(self, machine: Machine) -> tuple[str, ...]:
+    def _lost_by(self, machine: Row) -> tuple[str, ...]:
         """What a machine loses; asked once for each draft whose disks no row chooses."""
         lane = machine.lane
         if id(lane) not in self._lost:
-            self._lost[id(lane)] = lost_in(lane.prepared.draft)
+            self._lost[id(lane)] = lost_in(lane.prepared.draft, lane.prepared.route)
         lost = self._lost[id(lane)]
         if not any("${" in one for one in lost):
             return lost
-        return lost_in(with_sheet(lane.prepared.draft, lane.prepared.filled(machine.values)))
+        return lost_in(with_sheet(lane.prepared.draft, lane.prepared.filled(machine.values)), lane.prepared.route)
 
     def _add(self, name: str, row: int, data: bytes, *, private: bool) -> None:
         place = f"{name}.iso"
@@ -95,6 +105,9 @@ class Discs:
 
     def write(self) -> None:
         """Writes them. Raises `RefusedError` for what nobody allowed, `FileTroubleError`."""
+        needs = [one for machine in self.machines for one in machine.needs(replace=self.how.replace)]
+        if needs:
+            raise RefusedError("nothing was delivered", file=str(self.out), remedy=needs[0])
         lanes = self.roster.lanes
         by_itself = not self.how.hold and any(lane.prepared.route.by_itself for lane in lanes)
         if self.wipes and by_itself and not allowed(self.wipes, self.how.wipes):
@@ -107,3 +120,6 @@ class Discs:
             if read_bytes(one.path) != one.data:
                 raise FileTroubleError("it is not what was written", file=str(one.path), remedy="is the disk full?")
             self.progress("wrote", at, len(self.discs))
+        for at, machine in enumerate(self.machines, 1):
+            machine.make()
+            self.progress("made", at, len(self.machines))

@@ -12,7 +12,7 @@ from msgspec.structs import replace
 from fairledger.catalog.seats import Seat
 from fairledger.catalog.secrecy import is_secret
 from fairledger.delivery.fill import Filled, judged, machine_of
-from fairledger.delivery.prepare import Prepared, prepare
+from fairledger.delivery.prepare import Prepared, prepare, route_to
 from fairledger.fleet.table import Row, Table
 from fairledger.intent.network import NETWORK
 from fairledger.model.errors import ContentError, LedgerError, WrongUseError
@@ -55,6 +55,8 @@ class Wishes(Struct, frozen=True, kw_only=True):
     """What is said along with a roster."""
 
     route: str | None = None
+    kind: str = ""
+    """The kind of place that the files are delivered to, which says the route; empty where none is meant."""
     named_by: str = ""
     unique: tuple[str, ...] = ()
     pass_over: tuple[str, ...] = ()
@@ -73,6 +75,8 @@ class Lane:
         selection = Selection(variant=variant, on_top=on_top) if variant or on_top else None
         draft = opened_draft(path, replace(wishes.asked, selection=selection), data)
         route = wishes.route or draft.facts.route or "plain"
+        if wishes.kind and draft.target is not None:
+            route = route_to(wishes.kind, draft.target).name
         self.prepared: Prepared = prepare(draft, route, without_secrets=wishes.without_secrets, stamp=wishes.stamp)
         self._always: frozenset[Finding] | None = None
         taken = next((name for name in self.prepared.blanks if name in RESERVED), None)

@@ -36,6 +36,7 @@ SECTION_NAMES = (
     "features",
     "addition",
     "branding",
+    "file",
     "command",
     "finish",
 )

@@ -11,7 +11,7 @@ from fairledger.media.original import Original
 from fairledger.media.programs import Progress
 from fairledger.media.stretches import Within
 from fairledger.model.errors import FileTroubleError
-from fairledger.storage.looking import trouble
+from fairledger.storage.looking import size_of, trouble
 
 _CHUNK = 4 << 20
 _NEVER = frozenset('<>:"|?*\\\0')
@@ -46,7 +46,7 @@ def extracted(original: Original, folder: Path, progress: Progress) -> None:
                 place.parent.mkdir(parents=True, exist_ok=True)
                 with place.open("xb") as out:
                     done = copied(Within(file, original.found.places.get(name, ()), size), out, done, whole, progress)
-                if place.stat().st_size != size:
+                if size_of(place) != size:
                     raise FileTroubleError(f"{name} is not all there", file=str(original.path), remedy="copy it anew")
     except OSError as error:
         raise trouble(folder, error) from error

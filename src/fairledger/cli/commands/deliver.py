@@ -11,7 +11,9 @@ from fairledger.cli.options import add_catalog, add_layers, asked_of, pairs_of
 from fairledger.cli.status import Status
 
 if TYPE_CHECKING:
+    from fairledger.delivery.parcel import Parcel
     from fairledger.delivery.telling import How
+    from fairledger.profiles.secrets import Secrets
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -22,7 +24,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         required=True,
         metavar="KIND:PLACE",
         help="stick:FOLDER (where it is mounted), share:FOLDER, folder:FOLDER, generalise:FOLDER, or "
-        "answer-disc:FILE.iso (answer-disc:FOLDER with --roster), or iso:FILE.iso with --from",
+        "answer-disc:FILE.iso (answer-disc:FOLDER with --roster), iso:FILE.iso with --from, or machine:FOLDER",
     )
     parser.add_argument("--dry-run", action="store_true", help="show the plan, and do nothing")
     parser.add_argument("--hold", action="store_true", help="under a name that no installer takes by itself")
@@ -35,8 +37,12 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     )
     parser.add_argument("--replace", action="store_true", help="replace what stands there already")
     parser.add_argument("--label", default="", metavar="LABEL", help="the volume's label, where nobody knows it")
-    parser.add_argument("--from", dest="source", type=Path, metavar="DISC", help="the installer's own disc, for iso:")
-    parser.add_argument("--roster", type=Path, metavar="TABLE", help="an answer disc for each row of a table")
+    parser.add_argument(
+        "--from", dest="source", type=Path, metavar="DISC", help="the installer's own disc, for iso: and machine:"
+    )
+    parser.add_argument("--base", type=Path, metavar="IMAGE", help="machine: over a generalised system's disk")
+    parser.add_argument("--run", action="store_true", help="machine: start it, once everything is made")
+    parser.add_argument("--roster", type=Path, metavar="TABLE", help="an answer disc, or a machine, for each row")
     parser.add_argument("--target", help="the target of an answer file (default: guessed from what it says)")
     parser.add_argument(
         "--fill", action="append", default=[], metavar="NAME=VALUE", help="fill a placeholder; may be repeated"
@@ -48,18 +54,17 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace, console: Console) -> int:
     """Plans, does it, and reads it back."""
-    from fairledger.cli.deliveries import as_json, show_plan, show_read_back
-    from fairledger.cli.progress import progress_of
+    from fairledger.cli.deliveries import as_json
     from fairledger.cli.report import show_report
-    from fairledger.cli.secrecy import tell_of
-    from fairledger.delivery.journal import take_back
-    from fairledger.delivery.onto import carried_out, medium_for, place_of, planned
+    from fairledger.delivery.onto import MACHINES, medium_for, place_of
     from fairledger.delivery.parcel import parcel_of
-    from fairledger.delivery.readback import read_back
+    from fairledger.model.errors import WrongUseError
     from fairledger.profiles.secrets import Secrets
     from fairledger.profiles.seed import Seeds
 
-    kind, place = place_of(options.to)
+    kind, place = place_of(options.to, base=options.base is not None)
+    if options.run and (kind not in MACHINES or options.roster is not None):
+        raise WrongUseError("--run starts one machine", remedy="write --to machine:FOLDER, and no --roster")
     if options.roster is not None:
         return _roster(options, kind, place, console)
     folder = options.file.parent
@@ -76,23 +81,41 @@ def run(options: argparse.Namespace, console: Console) -> int:
             show_report(parcel.report, console)
             console.say("nothing was delivered")
         return Status.FINDINGS
-    if not options.dry_run:
-        for path in take_back(place):
-            console.note(f"took back {path}, which a delivery that was cut short had left")
+    return _deliver(options, parcel, kind, place, secrets, console)
+
+
+def _deliver(
+    options: argparse.Namespace, parcel: Parcel, kind: str, place: Path, secrets: Secrets | None, console: Console
+) -> int:
+    from fairledger.cli.deliveries import as_json, show_machines, show_plan, show_read_back
+    from fairledger.cli.progress import progress_of
+    from fairledger.cli.secrecy import tell_of
+    from fairledger.delivery.journal import take_back
+    from fairledger.delivery.machine import run as started
+    from fairledger.delivery.onto import carried_out, planned
+    from fairledger.delivery.readback import read_back
+
+    for path in take_back(place) if secrets is not None else ():
+        console.note(f"took back {path}, which a delivery that was cut short had left")
     delivery = planned(parcel, kind, place, _how(options))
+    machines = (delivery.machine,) if delivery.machine is not None else ()
     if not console.json:
         show_plan(delivery.plan, parcel, options.to, console, bare=secrets is None)
-    if options.dry_run:
+    if secrets is None:
         if console.json:
-            console.write_json(as_json(delivery.plan, parcel.report))
+            console.write_json(as_json(delivery.plan, parcel.report, None, machines))
+        show_machines(machines, console)
         return Status.DONE
     carried_out(delivery, progress_of(console, per=1 << 20, unit=" MiB"))
-    tell_of(secrets, seeds, console)
+    tell_of(secrets, secrets.seeds, console)
     back = read_back(delivery, parcel, kind)
     if console.json:
-        console.write_json(as_json(delivery.plan, parcel.report, back))
+        console.write_json(as_json(delivery.plan, parcel.report, back, machines))
     else:
         show_read_back(back, delivery.plan, console)
+    show_machines(machines, console)
+    if back.good and options.run and delivery.machine is not None:
+        return Status.DONE if started(delivery.machine) == 0 else Status.FILE_TROUBLE
     return Status.DONE if back.good else Status.FINDINGS
 
 
@@ -105,26 +128,28 @@ def _how(options: argparse.Namespace) -> How:
         wipes=tuple(options.wipes),
         label=options.label,
         source=options.source,
+        base=options.base,
     )
 
 
 def _roster(options: argparse.Namespace, kind: str, place: Path, console: Console) -> int:
-    from fairledger.cli.deliveries import discs_json, show_discs
+    from fairledger.cli.deliveries import discs_json, show_discs, show_machines
     from fairledger.cli.progress import progress_of
     from fairledger.cli.rosters import show
+    from fairledger.delivery.onto import MACHINES
     from fairledger.fleet.discs import Discs
     from fairledger.fleet.keys import Keys
     from fairledger.fleet.opening import open_table
     from fairledger.fleet.roster import Roster, Wishes
     from fairledger.model.errors import WrongUseError
 
-    if kind != "answer-disc" or options.fill:
-        told = "with a roster there are answer discs only, and its rows fill the placeholders"
-        raise WrongUseError(told, remedy="write --to answer-disc:FOLDER")
-    wishes = Wishes(route="disc", asked=asked_of(options), without_secrets=options.dry_run)
+    if kind not in ("answer-disc", *MACHINES) or options.fill:
+        told = "with a roster there are answer discs and machines, and its rows fill the placeholders"
+        raise WrongUseError(told, remedy="write --to answer-disc:FOLDER, or machine:FOLDER")
+    wishes = Wishes(kind=kind, asked=asked_of(options), without_secrets=options.dry_run)
     roster = Roster(options.file, open_table(options.roster, None), wishes)
     keys = None if options.dry_run else Keys(console.asker(twice=True), None)
-    discs = Discs(roster, place, _how(options), keys, progress_of(console))
+    discs = Discs(roster, place, _how(options), keys, progress_of(console), virtual=kind in MACHINES)
     judged = discs.judge()
     if judged.errors:
         if console.json:
@@ -140,4 +165,5 @@ def _roster(options: argparse.Namespace, kind: str, place: Path, console: Consol
         console.write_json(discs_json(discs, done=not options.dry_run))
     else:
         show_discs(discs, console, done=not options.dry_run)
+    show_machines(discs.machines, console)
     return Status.DONE
