@@ -33,6 +33,10 @@ class Route(Struct, frozen=True, kw_only=True):
     """Where scripts that belong to the file must lie, with their folder."""
     scripts_in: tuple[str, ...] = ()
     """The passes in which scripts that lie there can still be found; empty means in all."""
+    copies: bool = False
+    """Whether a stick starts the installer that its files were copied to, so that nobody has to write it as a whole."""
+    carries: bool = True
+    """Whether files that go along are found there once the system is laid down."""
     passes: tuple[str, ...] = ()
     """The passes through which it goes; empty means all."""
     held: str = ""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from functools import cache, cached_property
 from itertools import chain
+from pathlib import Path
 from typing import Any, TypeVar
 
 from fairledger.catalog.catalog import Catalog
@@ -12,8 +13,10 @@ from fairledger.catalog.routes import Route, routes_of
 from fairledger.catalog.seats import Seat, Seats
 from fairledger.catalog.setting import Setting
 from fairledger.families.interface import Family
+from fairledger.intent.file import FILE, File
 from fairledger.intent.intent import Intent, Section
 from fairledger.model.facts import Facts
+from fairledger.model.places import Placed
 from fairledger.model.sheet import Extra
 from fairledger.model.target import Limits, Target
 from fairledger.model.trace import Kept, Watched
@@ -92,6 +95,13 @@ class View:
         return self.subject.facts
 
     @property
+    def going_along(self) -> list[tuple[File, Placed]]:
+        """The files that go along with the answer file, as a draft names them or as its commands call them."""
+        said = self.subject.draft.intent if self.subject.draft is not None else self.intent
+        files: tuple[File, ...] = said.get(FILE) or ()
+        return [(one, said.placed("file", at)) for at, one in enumerate(files)]
+
+    @property
     def route(self) -> Route | None:
         """The way on which the file reaches the installer, if that is known."""
         if self.target is None or self.facts.route is None:
@@ -112,6 +122,11 @@ class View:
     def file(self) -> str:
         """The answer file's name; empty for a draft."""
         return self.subject.file if self.subject.kind is FileKind.ANSWERS else ""
+
+    @property
+    def folder(self) -> Path:
+        """The folder in which the draft or answer file lies."""
+        return self.subject.path.parent
 
     def each(self, section: Section[tuple[T, ...]]) -> Iterator[tuple[int, T]]:
         """The tables of a section that is a list of them, with their places."""

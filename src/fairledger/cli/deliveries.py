@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from fairledger.fleet.discs import Discs
 
 _MOST = 20
+_WITH_SOURCE = ("change", "copy", "split")
 
 
 def as_json(
@@ -35,6 +36,7 @@ def as_json(
         "by_itself": plan.by_itself if plan is not None else None,
         "then": list(plan.then) if plan is not None else [],
         "cares": list(plan.cares) if plan is not None else [],
+        "host": list(plan.host) if plan is not None else [],
         "findings": [finding_json(one) for one in report.findings],
         "delivered": back is not None,
     }
@@ -64,7 +66,7 @@ def show_plan(plan: Plan, parcel: Parcel, where: str, console: Console, *, bare:
     console.say(console.style(f"{parcel.subject.file}{machine} to {where}", "bold"))
     for one in plan.steps:
         size = f"  {'about ' if bare else ''}{one.bytes:,} bytes" if one.bytes is not None else ""
-        told = one.source and (one.action == "change" or one.bytes is None)
+        told = one.source and (one.action in _WITH_SOURCE or one.bytes is None)
         source = console.style(f"  ({one.source})", "dim") if told else ""
         console.say(f"  {one.action:<8} {visible(one.path)}{size}{source}")
     if not plan.steps:
@@ -73,6 +75,10 @@ def show_plan(plan: Plan, parcel: Parcel, where: str, console: Console, *, bare:
         console.paragraph(f"{'care':<8} {visible(care)}", indent="  ", hang=" " * 11, style="warning")
     for need in plan.needs:
         console.paragraph(f"{'needs':<8} {visible(need)}", indent="  ", hang=" " * 11, style="error")
+    if plan.host:
+        console.say("  an empty stick is made ready by commands of this system, which nobody runs for you:")
+        for line in plan.host:
+            console.lines(f"    {line}")
     for then in plan.then:
         lost = "is wiped" in then
         console.paragraph(f"{'then':<8} {visible(then)}", indent="  ", hang=" " * 11, style="error" if lost else None)

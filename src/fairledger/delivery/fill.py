@@ -23,6 +23,9 @@ from fairledger.model.values import SecretRef, blanks_of, fill
 from fairledger.profiles.secrets import Secrets
 from fairledger.subject.subject import Subject, with_sheet
 
+FILE = "file"
+"""The role of what goes along."""
+
 
 class Made(Struct, frozen=True):
     """A finished file that is nowhere yet."""
@@ -30,7 +33,7 @@ class Made(Struct, frozen=True):
     name: str
     """Its path below the folder where the files go, with ``/``."""
     role: str
-    """``answers`` or ``script``."""
+    """``answers``, ``script``, or ``file`` for what goes along."""
     data: bytes
     private: bool = False
     """Whether it holds a secret, so that nobody but its owner may read it."""
@@ -111,6 +114,10 @@ def _made(
         private = bool(held) and not prepared.without_secrets
         bare = cast.joined(_left_out(prepared, cast, texts)) if private and prepared.all_referred else None
         files.append(Made(name, cast.role, cast.joined(texts), private, bare))
+    if prepared.carrier:
+        folder, slash, _ = prepared.route.file.rpartition("/")
+        along = prepared.carrier.of([made.name.removeprefix(f"{folder}{slash}") for made in files])
+        files += [Made(f"{folder}{slash}{one.name}", FILE, one.data, one.private) for one in along]
     return tuple(files), prepared.draft.family.hiding if revealing.hidden else ""
 
 

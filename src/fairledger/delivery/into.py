@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from pathlib import Path
 
+from fairledger.delivery.copying import Copying
 from fairledger.delivery.fill import Made
+from fairledger.delivery.formatting import commands
 from fairledger.delivery.journal import deliver, unfinished
 from fairledger.delivery.parcel import Parcel
 from fairledger.delivery.plan import Plan, Step
@@ -29,7 +32,12 @@ class Into:
         self.parcel, self.kind, self.folder, self.how = parcel, kind, folder, how
         self.route = parcel.route
         self.there = {path.name.casefold(): path for path in entries(folder)} if is_folder(folder) else {}
-        self.medium: Medium | None = look_at(folder) if kind == "stick" else None
+        self.copying: Copying | None = None
+        if kind == "stick" and how.source is not None:
+            self.copying = Copying(how.source, folder, parcel.files[0].name, replace=how.replace)
+        self.medium: Medium | None = (
+            self.copying.medium if self.copying else look_at(folder) if kind == "stick" else None
+        )
         self.needs: list[str] = []
         self.cares: list[str] = []
         self.steps: list[Step] = []
@@ -44,7 +52,8 @@ class Into:
         if self.medium is not None and self.medium.system.family is None:
             self.cares.append("no installer stands on it: it brings the answer file beside the installer's own medium")
         answers, *beside = self.parcel.files
-        menus = 0 if self.how.hold else self._menus()
+        self._copied()
+        menus = 0 if self.how.hold or self.copying is not None else self._menus()
         for one in beside:
             self._put(one.name, one)
         name = held_name(answers.name) if self.how.hold else answers.name
@@ -61,12 +70,32 @@ class Into:
             by_itself=by_itself,
             then=tuple(then(self.parcel, self.how, name, by_itself=by_itself, label=self._label())),
             cares=(*self.cares, *cares(self.parcel)),
+            host=tuple(self._host()),
         )
         return Delivery(plan=plan, answers=where, run=self._run, wanted=tuple(self.wanted))
 
-    def _run(self, _progress: Progress) -> None:
+    def _copied(self) -> None:
+        """The installer's files, where they are to be copied too."""
+        if self.copying is None:
+            return
+        if not self.route.copies:
+            remedy = "make a disc with iso: and write it to the stick as a whole, or use an answer disc"
+            self.needs.append(f"another way: this installer does not start from files that were copied; {remedy}")
+            return
+        self.steps += self.copying.steps()
+        self.needs += self.copying.needs()
+
+    def _host(self) -> Iterator[str]:
+        """How an empty stick is made ready."""
+        if self.copying is not None and not self.there:
+            label = self.how.label or self.copying.medium.label or ""
+            yield from commands(self.parcel.subject.facts.firmware, label, self.folder)
+
+    def _run(self, progress: Progress) -> None:
         if not is_folder(self.folder):
             self.folder.mkdir(parents=True)
+        if self.copying is not None:
+            self.copying.run(progress)
         deliver(self.folder, self.pieces, self.kept)
 
     def _put(self, name: str, one: Made) -> Path:

@@ -10,7 +10,8 @@ from msgspec.structs import replace
 
 from fairledger.catalog.routes import Route
 from fairledger.checks.engine import Report, check
-from fairledger.delivery.fill import Made, filled
+from fairledger.delivery.carried import Carrier
+from fairledger.delivery.fill import FILE, Made, filled
 from fairledger.delivery.prepare import Prepared, prepare, route_to
 from fairledger.events.story import story_of
 from fairledger.events.warnings import of_disks
@@ -107,6 +108,8 @@ def _of_answers(subject: Subject, kind: str) -> Parcel:
             told = f"the answer file calls {name}, which does not lie beside it"
             raise FileTroubleError(told, file=subject.file, remedy="bring it, or take the call out")
         files.append(Made(f"{folder}{slash}{name}", "script", read_bytes(place), secret))
+    along = Carrier(subject.intent, subject.path.parent).of([made.name for made in files])
+    files += [Made(f"{folder}{slash}{one.name}", FILE, one.data, one.private) for one in along]
     known = replace(subject, facts=replace(subject.facts, route=None))
     return Parcel(
         subject=subject, route=way, machine="", files=tuple(files), wipes=lost_in(subject, way), report=check(known)

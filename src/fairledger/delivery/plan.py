@@ -31,3 +31,5 @@ class Plan(Struct, frozen=True, kw_only=True):
     """What is done at the machine."""
     cares: tuple[str, ...] = ()
     """What to know of what stands there already."""
+    host: tuple[str, ...] = ()
+    """The host's own commands that make an empty stick ready: for people, and never run here."""

@@ -14,6 +14,7 @@ from fairledger.checks.engine import in_order, unknown_in
 from fairledger.checks.rule import run, run_noting
 from fairledger.checks.silence import heard
 from fairledger.checks.view import View
+from fairledger.delivery.carried import Carrier
 from fairledger.families.casting import Cast, stamped
 from fairledger.families.stamps import stamp_text
 from fairledger.intent.identity import IDENTITY
@@ -130,6 +131,11 @@ class Prepared:
         """The files' paths below the folder where they go: the answer file under the name of the route first."""
         folder, slash, _ = self.route.file.rpartition("/")
         return tuple(f"{folder}{slash}{one.name}" if one.name else self.route.file for one in self.casts)
+
+    @cached_property
+    def carrier(self) -> Carrier:
+        """The files that go along."""
+        return Carrier(self.resolved.intent, self.draft.path.parent)
 
     @property
     def secrets_open(self) -> tuple[SecretRef, ...]:

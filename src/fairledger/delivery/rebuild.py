@@ -51,7 +51,7 @@ def by_xorriso(original: Original, label: str, changes: Changes, made: Path, pro
 def by_genisoimage(original: Original, label: str, changes: Changes, made: Path, progress: Progress) -> None:
     """The original's files with UDF, started as Windows setup is started from a disc. Raises `FileTroubleError`."""
     tree = made.parent / "tree"
-    extracted(original, tree, progress)
+    extracted(original.path, tree, progress)
     for path, data in changes.files.items():
         place = tree / path
         place.parent.mkdir(parents=True, exist_ok=True)

@@ -61,6 +61,11 @@ def installed(teller: Teller) -> Iterator[Event]:
     image = teller.fields("image")
     if image is not None:
         yield teller.event(INSTALLED, f"{_image(image)} is installed", "image")
+    for path, one in teller.items("file"):
+        told = f"{word(one.source)} is laid down as {word(one.to)}"
+        told += f", for {word(one.owner)}" if one.bare.owner else ""
+        told += f", with the rights {word(one.mode)}" if one.bare.mode else ""
+        yield teller.event(INSTALLED, told, *path)
     packages = teller.fields("packages")
     if packages is None:
         return

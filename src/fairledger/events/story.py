@@ -17,7 +17,7 @@ from fairledger.subject.subject import Subject
 CHAPTERS: dict[str, tuple[Callable[[Teller], Iterator[Event]] | None, tuple[str, ...]]] = {
     setup.BEGINS: (setup.begin, ("installer", "source", "licence", "drivers", "bypass")),
     disks.CHAPTER: (disks.tell, ("disk", "volume")),
-    setup.INSTALLED: (setup.installed, ("image", "packages", "features", "services", "subscription")),
+    setup.INSTALLED: (setup.installed, ("image", "file", "packages", "features", "services", "subscription")),
     machine.MACHINE: (
         machine.machine,
         ("boot", "identity", "locale", "network", "join", "access", "firewall", "addition", "branding"),

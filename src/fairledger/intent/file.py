@@ -8,7 +8,6 @@ from typing import ClassVar
 from fairledger.intent.intent import Section
 from fairledger.intent.part import Part
 from fairledger.model.pattern import pattern
-from fairledger.model.values import Template, Text
 
 CARRIED = "fair-ledger/files"
 """The folder of the medium, beside the answer file, that holds what is laid down."""
@@ -20,13 +19,13 @@ _OWNER = pattern(r"[A-Za-z_][A-Za-z0-9_.-]*(:[A-Za-z_][A-Za-z0-9_.-]*)?")
 class File(Part, frozen=True, kw_only=True):
     """A file, or a folder with all that is in it, which lies beside the draft and goes along with the answer file."""
 
-    source: Text
+    source: str
     """Where it lies: its path from the draft's folder on, with ``/``."""
-    to: Text | None = None
+    to: str | None = None
     """Its whole path on the installed system, its name with it; without one it only goes along on the medium."""
     on_medium: str | None = None
     """Its path on the medium from the answer file on, for what only goes along: ``$WinPEDriver$/net``, say."""
-    owner: Text | None = None
+    owner: str | None = None
     """Whose it is, as ``user`` or ``user:group``, where the family has owners."""
     mode: str | None = None
     """Its rights in octal digits, where the family has them."""
@@ -42,23 +41,23 @@ class File(Part, frozen=True, kw_only=True):
             raise ValueError("nobody knows where it goes: say to, or on_medium")
         if self.mode is not None and not _MODE.fullmatch(self.mode):
             raise ValueError(f"{self.mode!r} are no rights: write octal digits, such as 0644")
-        if isinstance(self.owner, str) and not _OWNER.fullmatch(self.owner):
+        if self.owner is not None and not _OWNER.fullmatch(self.owner):
             raise ValueError(f"{self.owner!r} is no owner: write user, or user:group")
         for path in (self.source, self.on_medium):
-            if isinstance(path, str) and _leads_elsewhere(path):
+            if path is not None and _leads_elsewhere(path):
                 raise ValueError(f"{path!r} leads elsewhere: name what lies beside the draft, with /")
 
     @property
     def carried(self) -> str:
-        """Its path on the medium, from the answer file on; empty where nobody knows it before something is filled."""
+        """Its path on the medium, from the answer file on; empty where it has none."""
         if self.on_medium is not None:
             return self.on_medium
         return f"{CARRIED}/{self.name}" if self.name else ""
 
     @property
     def name(self) -> str:
-        """The name under which it is laid down; empty where that depends on what is filled in, or is none."""
-        if not isinstance(self.to, str):
+        """The name under which it is laid down; empty where it is not, or by no plain name."""
+        if self.to is None:
             return ""
         last = self.to.replace("\\", "/").rpartition("/")[2]
         return last if _NAME.fullmatch(last) else ""
@@ -67,11 +66,6 @@ class File(Part, frozen=True, kw_only=True):
 def _leads_elsewhere(path: str) -> bool:
     parts = PurePosixPath(path).parts
     return not parts or path.startswith("/") or "\\" in path or ":" in path or ".." in parts or "\0" in path
-
-
-def is_open(one: File) -> bool:
-    """Whether where it lies depends on what is filled in."""
-    return isinstance(one.source, Template)
 
 
 FILE: Section[tuple[File, ...]] = Section("file", File, many=True)

@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 import unicodedata
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
 from pathlib import Path, PurePosixPath
-from typing import IO
+from typing import IO, cast
 
-from fairledger.media.original import Original
+from fairledger.media.contents import Contents, contents_of
 from fairledger.media.programs import Progress
 from fairledger.media.stretches import Within
 from fairledger.model.errors import FileTroubleError
-from fairledger.storage.looking import size_of, trouble
+from fairledger.storage.looking import files_below, is_folder, size_of, trouble
 
 _CHUNK = 4 << 20
 _NEVER = frozenset('<>:"|?*\\\0')
@@ -35,27 +36,64 @@ def must_fit(paths: Iterable[str], file: str) -> None:
             raise FileTroubleError(told, file=file, remedy="use another medium")
 
 
-def extracted(original: Original, folder: Path, progress: Progress) -> None:
+class Tree:
+    """The files of a disc, or of a folder."""
+
+    def __init__(self, path: Path) -> None:
+        """Raises `FileTroubleError` for what cannot be read as a whole, and for names that fit on no other medium."""
+        self.path = path
+        self._found: Contents | None = None
+        if is_folder(path):
+            self.sizes = {name: size_of(path / name) for name in files_below(path)}
+        else:
+            self._found = contents_of(path, places=True)
+            if self._found.partly or not self._found.files:
+                raise FileTroubleError("its files cannot all be read", file=str(path), remedy="is it copied whole?")
+            self.sizes = dict(self._found.files)
+        must_fit(self.sizes, str(path))
+
+    @contextmanager
+    def opened(self, name: str) -> Iterator[IO[bytes]]:
+        """One of its files. Raises `FileTroubleError`."""
+        try:
+            if self._found is None:
+                with (self.path / name).open("rb") as file:
+                    yield file
+            else:
+                with self.path.open("rb") as file:
+                    yield cast("IO[bytes]", Within(file, self._found.places.get(name, ()), self.sizes[name]))
+        except OSError as error:
+            raise trouble(self.path, error) from error
+
+    def copy(self, name: str, place: Path, count: Counter) -> None:
+        """One of them to a place where nothing stands. Raises `FileTroubleError` where it is not all there."""
+        place.parent.mkdir(parents=True, exist_ok=True)
+        with self.opened(name) as source, place.open("xb") as out:
+            while data := source.read(_CHUNK):
+                out.write(data)
+                count.more(len(data))
+        if size_of(place) != self.sizes[name]:
+            raise FileTroubleError(f"{name} is not all there", file=str(self.path), remedy="is it copied whole?")
+
+
+class Counter:
+    """How many bytes of all were copied."""
+
+    def __init__(self, whole: int, progress: Progress) -> None:
+        self._done, self._whole, self._progress = 0, whole, progress
+
+    def more(self, count: int) -> None:
+        """So many more."""
+        self._done += count
+        self._progress("copied", min(self._done, self._whole), self._whole)
+
+
+def extracted(path: Path, folder: Path, progress: Progress) -> None:
     """All files of a disc in a folder. Raises `FileTroubleError`."""
-    must_fit(original.sizes, str(original.path))
-    whole, done = sum(original.sizes.values()), 0
+    tree = Tree(path)
+    count = Counter(sum(tree.sizes.values()), progress)
     try:
-        with original.path.open("rb") as file:
-            for name, size in original.found.files:
-                place = folder / name
-                place.parent.mkdir(parents=True, exist_ok=True)
-                with place.open("xb") as out:
-                    done = copied(Within(file, original.found.places.get(name, ()), size), out, done, whole, progress)
-                if size_of(place) != size:
-                    raise FileTroubleError(f"{name} is not all there", file=str(original.path), remedy="copy it anew")
+        for name in tree.sizes:
+            tree.copy(name, folder / name, count)
     except OSError as error:
         raise trouble(folder, error) from error
-
-
-def copied(source: IO[bytes] | Within, out: IO[bytes], done: int, whole: int, progress: Progress) -> int:
-    """Copies a file; how many bytes of all are done then."""
-    while data := source.read(_CHUNK):
-        out.write(data)
-        done += len(data)
-        progress("copied", done, whole)
-    return done

@@ -29,7 +29,7 @@ def too_many(file: str, what: str, most: int = MOST_PARTS) -> FileTroubleError:
     return FileTroubleError(told, file=file, remedy="is it the right file?")
 
 
-def read_bytes(path: Path) -> bytes:
+def read_bytes(path: Path, most: int = MOST_BYTES) -> bytes:
     """A file's bytes. Raises `FileTroubleError` if it cannot be read or is too large."""
     try:
         if is_folder(path):
@@ -37,11 +37,13 @@ def read_bytes(path: Path) -> bytes:
         if is_there(path) and not is_file(path):
             raise FileTroubleError("this is a pipe or a device, not a file", file=str(path), remedy="save it first")
         with path.open("rb") as file:
-            data = file.read(MOST_BYTES + 1)
+            data = file.read(most + 1)
     except OSError as error:
         raise trouble(path, error) from error
-    if len(data) > MOST_BYTES:
-        raise FileTroubleError("the file is larger than 64 MiB", file=str(path), remedy="is it the right file?")
+    if len(data) > most:
+        raise FileTroubleError(
+            f"the file is larger than {most >> 20:,} MiB", file=str(path), remedy="is it the right file?"
+        )
     return data
 
 

@@ -44,6 +44,33 @@ def entries(folder: Path, ending: str = "", beginning: str = "") -> tuple[Path, 
         return ()
 
 
+def files_below(folder: Path, most: int = 100_000) -> tuple[str, ...]:
+    """The files in a folder and in all below it, by their paths with ``/``; links that lead out of it are left out.
+
+    Raises `FileTroubleError` for folders that cannot be looked into, and for more files than that.
+    """
+    found: list[str] = []
+    try:
+        for above, folders, names in os.walk(folder, onerror=_raised):
+            folders.sort()
+            here = Path(above).relative_to(folder).as_posix()
+            for name in sorted(names):
+                way = name if here == "." else f"{here}/{name}"
+                if is_file(folder / way) and inside(folder, way):
+                    found.append(way)
+            if len(found) > most:
+                raise FileTroubleError(
+                    f"it holds more than {most:,} files", file=str(folder), remedy="name a part of it"
+                )
+    except OSError as error:
+        raise trouble(folder, error) from error
+    return tuple(found)
+
+
+def _raised(error: OSError) -> None:
+    raise error
+
+
 def real(path: Path) -> Path:
     """Where a path leads in the end, links followed; the path itself where that cannot be told."""
     try:

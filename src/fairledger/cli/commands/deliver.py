@@ -38,7 +38,11 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--replace", action="store_true", help="replace what stands there already")
     parser.add_argument("--label", default="", metavar="LABEL", help="the volume's label, where nobody knows it")
     parser.add_argument(
-        "--from", dest="source", type=Path, metavar="DISC", help="the installer's own disc, for iso: and machine:"
+        "--from",
+        dest="source",
+        type=Path,
+        metavar="DISC",
+        help="the installer's own disc",
     )
     parser.add_argument("--base", type=Path, metavar="IMAGE", help="machine: over a generalised system's disk")
     parser.add_argument("--run", action="store_true", help="machine: start it, once everything is made")

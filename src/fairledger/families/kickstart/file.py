@@ -9,7 +9,6 @@ from fairledger.families.interface import Reader, Words
 from fairledger.families.kickstart.fields import only
 from fairledger.families.kickstart.lines import has
 from fairledger.intent.file import CARRIED, File
-from fairledger.model.values import Template
 
 _SECTION, _NAME = "post", "%post"
 _OUTSIDE, _STOPS = "--nochroot", "--erroronfail"
@@ -65,7 +64,7 @@ def _mode(one: File) -> str:
 
 
 def _owner(one: File) -> str:
-    owner = str(one.owner or _USUAL_OWNER)
+    owner = one.owner or _USUAL_OWNER
     return owner if ":" in owner else f"{owner}:{owner}"
 
 
@@ -73,8 +72,6 @@ def _why_not(one: File, before: tuple[File, ...]) -> str:
     """Why it cannot be laid down; empty where it can."""
     if one.to is None:
         return "it only goes along"
-    if isinstance(one.to, Template) or isinstance(one.owner, Template):
-        return "what depends on what is filled in cannot be looked at before"
     if not one.to.startswith("/") or any(sign < " " for sign in one.to) or "/../" in one.to:
         return "it is no whole path of a file, such as /etc/larkmoor.conf"
     if not one.name:
@@ -89,7 +86,7 @@ def translate(value: tuple[File, ...], words: Words) -> None:
     laid = []
     for at, one in enumerate(value):
         path = ("file", at)
-        words.told.append((*path, "source"))
+        words.told += [(*path, field) for field in ("source", "owner", "mode", "on_medium")]
         why = _why_not(one, value[:at]) if _can(words) else "its installer's scripts reach no medium"
         if one.to is None:
             continue

@@ -6,7 +6,7 @@ from fairledger.families.interface import Reader, Words
 from fairledger.families.windows.command_lines import AS_SYSTEM, add_command, commands_at, on_drives
 from fairledger.intent.file import CARRIED, File
 from fairledger.model.pattern import pattern
-from fairledger.model.values import Template, Text, concat
+from fairledger.model.values import Text, concat
 
 _LONGEST = 259
 """Characters of the line of a command. (The vendor's settings reference.)"""
@@ -31,8 +31,6 @@ def _why_not(one: File, before: tuple[File, ...]) -> str:
     """Why it cannot be laid down; empty where it can."""
     if one.to is None:
         return "it only goes along"
-    if isinstance(one.to, Template):
-        return "a place that depends on what is filled in cannot be looked at before"
     if not _TO.fullmatch(one.to):
         return "it is no whole path of a file, such as C:\\Larkmoor\\wallpaper.png"
     if not one.name:
@@ -57,7 +55,7 @@ def translate(value: tuple[File, ...], words: Words) -> None:
     for at, one in enumerate(value):
         path = ("file", at)
         words.leave_out(path, one, ("owner", "mode"), "its installer's commands set neither")
-        words.told.append((*path, "source"))
+        words.told += [(*path, field) for field in ("source", "on_medium")]
         why = _why_not(one, value[:at])
         if one.to is None:
             continue
