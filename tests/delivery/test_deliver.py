@@ -6,16 +6,19 @@ import json
 import os
 import shutil
 import subprocess
+import time
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from making import NEEDS_MTOOLS
 
 from factories import GATE, WIPING, examples, whole
 from fairledger.catalog.routes import places_of, route_names, routes_of
 from fairledger.catalog.targets import all_targets
-from fairledger.delivery import into, journal, onto
+from fairledger.delivery import journal, onto, placing
 from fairledger.delivery.answerdisc import disc_of
+from fairledger.delivery.answerstick import stick_of
 from fairledger.delivery.fill import Made
 from fairledger.delivery.readback import read_back
 from fairledger.delivery.telling import How
@@ -117,7 +120,7 @@ def test_places_where_nothing_can_be_put(program, to, status, says):
 
 
 def test_a_full_stick_is_told_before_anything_is_written(tmp_path, monkeypatch, program):
-    monkeypatch.setattr(into, "free_in", lambda _: 10)
+    monkeypatch.setattr(placing, "free_in", lambda _: 10)
     path = program.file("desk.toml", whole("[licence]\naccept = true\n"))
     parcel = onto_parcel(path)
     with pytest.raises(FileTroubleError, match="room for 10 bytes"):
@@ -369,3 +372,41 @@ def test_routes_tell_where_each_installer_looks(program):
         assert named <= {one.name for one in routes_of(target)} <= set(route_names())
         for one in routes_of(target):
             assert not one.by_itself or one.name in named, "what is taken by itself stands in the order of search"
+
+
+@NEEDS_MTOOLS
+@pytest.mark.parametrize("size", [10, 3_000_000])
+def test_an_answer_disc_in_the_form_of_a_stick_is_read_by_other_programs(tmp_path, size):
+    files = [
+        Made("fair-ledger/files/A Long Name.png", "file", b"p" * size),
+        Made("fair-ledger/1-installed.cmd", "script", b"echo"),
+        Made("autounattend.xml", "answers", b"<unattend/>" * 900),
+    ]
+    image = tmp_path / "a.img"
+    image.write_bytes(stick_of(files, "OEMDRV"))
+    time.sleep(2.1)  # as fine as the times in it are
+    assert stick_of(files, "OEMDRV") == image.read_bytes()
+    for one in files:
+        done = subprocess.run(["mtype", "-i", str(image), f"::/{one.name}"], capture_output=True, check=True)
+        assert done.stdout == one.data
+    label = subprocess.run(["mlabel", "-s", "-i", str(image), "::"], capture_output=True, check=True).stdout
+    assert b"OEMDRV" in label
+    found = look_at(image)
+    assert (found.label, [(one.path, one.first) for one in found.answers]) == ("OEMDRV", [("autounattend.xml", True)])
+    with pytest.raises(WrongUseError, match="leave --as fat out"):
+        stick_of([Made("a", "file", bytes(500 << 20))], "A")
+    with pytest.raises(WrongUseError, match="cannot have the label"):
+        stick_of(files, "a label")
+
+
+@NEEDS_MTOOLS
+def test_answer_discs_as_sticks_by_the_program(program):
+    program.file("gate.toml", GATE.format("lmr-gate-${number}"))
+    (program.folder / "t.csv").write_text("number\n03\n04\n")
+    to = ("deliver", "gate.toml", "--as", "fat", "--wipes", "disk sda", "--to")
+    assert "name the file: answer-disc:a.iso/answers.img" in program(*to, "answer-disc:a.iso", status=2).stderr
+    assert "--as fat is for answer discs" in program(*to, "folder:x", status=2).stderr
+    done = told(program(*to, "answer-disc:a.img", "--fill", "number=03", "--format", "json"))
+    assert done["read_back"] == {"where": "a.img", "taken": True, "good": True, "wrong": []}
+    program(*to, "answer-disc:discs", "--roster", "t.csv")
+    assert sorted(one.name for one in (program.folder / "discs").iterdir()) == ["lmr-gate-03.img", "lmr-gate-04.img"]

@@ -8,9 +8,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fairledger.fleet.begin import counted, names_of
-from fairledger.fleet.names import address, alike, hardware_address, unfit
+from fairledger.fleet.names import address, alike, unfit
 from fairledger.fleet.opening import open_table
 from fairledger.fleet.table import Number, runs, table_text
+from fairledger.model.addresses import hardware_address
 from fairledger.model.errors import FileTroubleError, WrongUseError
 
 

@@ -29,6 +29,8 @@ class Route(Struct, frozen=True, kw_only=True):
     """Where the file must lie."""
     typed: str = ""
     """The command or boot parameter that is typed there, if any."""
+    also: tuple[str, ...] = ()
+    """What is typed or known besides."""
     beside: str = ""
     """Where scripts that belong to the file must lie, with their folder."""
     scripts_in: tuple[str, ...] = ()
@@ -52,6 +54,40 @@ class Route(Struct, frozen=True, kw_only=True):
         return bool(self.held) and not self.typed
 
 
+class BootFile(Struct, frozen=True):
+    """A file that a server of network boot has for one machine; what stands in braces is filled in."""
+
+    path: str
+    text: str
+
+
+class Netboot(Struct, frozen=True, kw_only=True):
+    """What a server holds so that machines that start from the network install themselves."""
+
+    lines: tuple[str, ...]
+    to: str
+    """The kind of place."""
+    answers: str
+    """Where the answer file of a machine lies."""
+    takes: dict[str, str] = {}
+    """Files of the installer's own medium, and where they lie on the server."""
+    file: tuple[BootFile, ...] = ()
+    """For each machine."""
+    then: tuple[str, ...] = ()
+    """What is done once."""
+    each: tuple[str, ...] = ()
+    """What is typed for each machine."""
+
+
+class Without(Struct, frozen=True, kw_only=True):
+    """What is done without an answer file."""
+
+    lines: tuple[str, ...]
+    name: str
+    about: str
+    typed: str = ""
+
+
 class Place(Struct, frozen=True, kw_only=True):
     """A place where an installer looks for an answer file."""
 
@@ -68,6 +104,8 @@ class Place(Struct, frozen=True, kw_only=True):
 class _Tables(Struct, frozen=True):
     route: tuple[Route, ...]
     search: tuple[Place, ...]
+    netboot: tuple[Netboot, ...] = ()
+    without: tuple[Without, ...] = ()
 
 
 @cache
@@ -84,6 +122,16 @@ def routes_of(target: Target) -> tuple[Route, ...]:
 def places_of(target: Target) -> tuple[Place, ...]:
     """Where a target's installer looks, in its order: the first file that is found is taken."""
     return tuple(one for one in _all().search if target.line in one.lines)
+
+
+def netboot_of(target: Target, kind: str) -> Netboot | None:
+    """What a server of that kind holds for a target; None where it serves none."""
+    return next((one for one in _all().netboot if target.line in one.lines and one.to == kind), None)
+
+
+def without_answers(target: Target) -> tuple[Without, ...]:
+    """What a target does without an answer file."""
+    return tuple(one for one in _all().without if target.line in one.lines)
 
 
 def route_names() -> tuple[str, ...]:

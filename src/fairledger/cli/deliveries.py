@@ -17,6 +17,8 @@ if TYPE_CHECKING:
     from fairledger.delivery.plan import Plan
     from fairledger.delivery.readback import ReadBack
     from fairledger.fleet.discs import Discs
+    from fairledger.fleet.judge import Judged
+    from fairledger.fleet.served import Served
 
 _MOST = 20
 _WITH_SOURCE = ("change", "copy", "split")
@@ -69,7 +71,7 @@ def show_plan(plan: Plan, parcel: Parcel, where: str, console: Console, *, bare:
         told = one.source and (one.action in _WITH_SOURCE or one.bytes is None)
         source = console.style(f"  ({one.source})", "dim") if told else ""
         console.say(f"  {one.action:<8} {visible(one.path)}{size}{source}")
-    if not plan.steps:
+    if not plan.steps and not plan.needs:
         console.say("  nothing is to be done: it stands there already")
     for care in plan.cares:
         console.paragraph(f"{'care':<8} {visible(care)}", indent="  ", hang=" " * 11, style="warning")
@@ -97,6 +99,51 @@ def show_read_back(back: ReadBack, plan: Plan, console: Console) -> None:
         console.paragraph(verdict([back.report]), indent="  ", style=manner([back.report]))
 
 
+def _notes_json(judged: Judged | None) -> list[dict[str, Any]]:
+    """What was found in a roster."""
+    notes = judged.notes if judged is not None else ()
+    return [{**finding_json(one.finding), "row": one.row, "heading": one.heading} for one in notes]
+
+
+def served_json(served: Served, *, done: bool) -> dict[str, Any]:
+    """A server's folder for a roster."""
+    server = served.server
+    steps = server.placing.steps if server is not None else []
+    return {
+        "plan": [
+            {"action": one.action, "path": one.path, "bytes": one.bytes, "from": one.source or None} for one in steps
+        ],
+        "needs": list(served.needs()) if server is not None else [],
+        "wipes": list(served.wipes),
+        "then": list(server.then) if server is not None else [],
+        "cares": server.cares() if server is not None else [],
+        "delivered": done,
+        "findings": _notes_json(served.judged),
+    }
+
+
+def show_served(served: Served, console: Console, *, done: bool) -> None:
+    """The same for people."""
+    server = served.server
+    if server is None:
+        return
+    for one in server.placing.steps[:_MOST]:
+        console.say(f"  {one.action:<8} {visible(one.path)}  {one.bytes or 0:,} bytes")
+    if len(server.placing.steps) > _MOST:
+        console.say(f"  ... and {len(server.placing.steps) - _MOST:,} more")
+    for care in server.cares():
+        console.paragraph(f"{'care':<8} {visible(care)}", indent="  ", hang=" " * 11, style="warning")
+    for need in served.needs() if not done else ():
+        console.paragraph(f"{'needs':<8} {visible(need)}", indent="  ", hang=" " * 11, style="error")
+    for then in server.then:
+        console.paragraph(f"{'then':<8} {visible(then)}", indent="  ", hang=" " * 11)
+    what = f"{served.count:,} machine{'' if served.count == 1 else 's'} in {visible(str(served.place))}"
+    console.say(console.style(f"wrote what serves {what}" if done else f"{what} would be served", "bold"))
+    if served.wipes:
+        lost = ", ".join(visible(one) for one in served.wipes)
+        console.paragraph(f"each machine that starts from there loses: {lost}", indent="  ", hang="    ", style="error")
+
+
 def discs_json(discs: Discs, *, done: bool) -> dict[str, Any]:
     """The discs of a roster."""
     return {
@@ -109,10 +156,7 @@ def discs_json(discs: Discs, *, done: bool) -> dict[str, Any]:
         "then": [],
         "delivered": done,
         **({"machines": machines_json(discs.machines)} if discs.machines else {}),
-        "findings": [
-            {**finding_json(one.finding), "row": one.row, "heading": one.heading}
-            for one in (discs.judged.notes if discs.judged is not None else ())
-        ],
+        "findings": _notes_json(discs.judged),
     }
 
 

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 
 from msgspec.structs import replace
 
 from fairledger.delivery.answerdisc import disc_of
+from fairledger.delivery.answerstick import stick_of
 from fairledger.delivery.fill import Made
 from fairledger.delivery.machine import Machine
 from fairledger.delivery.parcel import Parcel
@@ -21,13 +23,14 @@ from fairledger.storage.looking import is_file
 
 def onto_disc(parcel: Parcel, place: Path, how: How) -> Delivery:
     """An answer disc for one machine."""
-    if place.suffix.lower() != ".iso":
-        remedy = f"name the file: answer-disc:{place}/answers.iso; a folder goes with --roster"
+    ending = ending_of(how)
+    if place.suffix.lower() != ending:
+        remedy = f"name the file: answer-disc:{place}/answers{ending}; a folder goes with --roster"
         raise WrongUseError(f"{str(place)!r} is no name of a disc", remedy=remedy)
     label = how.label or parcel.route.label or "ANSWERS"
     answers, *beside = parcel.files
     name = held_name(answers.name) if how.hold else answers.name
-    data = disc_of([*beside, Made(name, answers.role, answers.data, answers.private)], label)
+    data = made_disc([*beside, Made(name, answers.role, answers.data, answers.private)], label, how)
     private = any(one.private for one in parcel.files)
     by_itself = not how.hold and parcel.route.by_itself and label == (parcel.route.label or label)
     needs = []
@@ -51,6 +54,16 @@ def onto_disc(parcel: Parcel, place: Path, how: How) -> Delivery:
             write_file(place, data, replace=how.replace, private=private)
 
     return Delivery(plan=plan, answers=place, run=run, wanted=((place, data),))
+
+
+def made_disc(files: Sequence[Made], label: str, how: How) -> bytes:
+    """The bytes of an answer disc in the form that is wanted. Raises `WrongUseError`, `FileTroubleError`."""
+    return stick_of(files, label) if how.fat else disc_of(files, label)
+
+
+def ending_of(how: How) -> str:
+    """How the name of an answer disc ends."""
+    return ".img" if how.fat else ".iso"
 
 
 def onto_machine(parcel: Parcel, folder: Path, how: How) -> Delivery:

@@ -10,19 +10,16 @@ from fairledger.delivery.fill import Made
 from fairledger.delivery.formatting import commands
 from fairledger.delivery.journal import deliver, unfinished
 from fairledger.delivery.parcel import Parcel
-from fairledger.delivery.plan import Plan, Step
+from fairledger.delivery.placing import Placing
+from fairledger.delivery.plan import Plan
 from fairledger.delivery.telling import Delivery, How, cares, held_name, labelled, then, wanting
 from fairledger.media.booting import given_argument, wants_argument
 from fairledger.media.contents import known
 from fairledger.media.medium import Medium, look_at
-from fairledger.media.programs import Progress, free_in
+from fairledger.media.programs import Progress
 from fairledger.model.errors import FileTroubleError
 from fairledger.storage.files import read_bytes
-from fairledger.storage.looking import entries, inside, is_file, is_folder, is_there
-from fairledger.storage.together import Piece
-
-_SPARE = 64 << 10
-"""Bytes that a file system takes for itself."""
+from fairledger.storage.looking import inside, is_file, is_folder
 
 
 class Into:
@@ -31,7 +28,7 @@ class Into:
     def __init__(self, parcel: Parcel, kind: str, folder: Path, how: How) -> None:
         self.parcel, self.kind, self.folder, self.how = parcel, kind, folder, how
         self.route = parcel.route
-        self.there = {path.name.casefold(): path for path in entries(folder)} if is_folder(folder) else {}
+        self.placing = Placing(folder, replace=how.replace)
         self.copying: Copying | None = None
         if kind == "stick" and how.source is not None:
             self.copying = Copying(how.source, folder, parcel.files[0].name, replace=how.replace)
@@ -40,10 +37,6 @@ class Into:
         )
         self.needs: list[str] = []
         self.cares: list[str] = []
-        self.steps: list[Step] = []
-        self.pieces: list[Piece] = []
-        self.kept: list[Piece] = []
-        self.wanted: list[tuple[Path, bytes]] = []
 
     def delivery(self) -> Delivery:
         """All of it."""
@@ -59,20 +52,20 @@ class Into:
         name = held_name(answers.name) if self.how.hold else answers.name
         where = self._put(name, answers)
         self._others(name)
-        self._room()
+        self.placing.must_have_room()
         if self.kind == "share" and any(one.private for one in self.parcel.files):
             self.cares.append("it holds secrets, and only you may read it: whoever serves it needs that right too")
         by_itself = menus > 0 or self._taken(name)
         plan = Plan(
-            steps=tuple(self.steps),
-            needs=(*self.needs, *wanting(self.parcel, self.how, by_itself=by_itself)),
+            steps=tuple(self.placing.steps),
+            needs=(*self.needs, *self.placing.needs, *wanting(self.parcel, self.how, by_itself=by_itself)),
             wipes=self.parcel.wipes,
             by_itself=by_itself,
             then=tuple(then(self.parcel, self.how, name, by_itself=by_itself, label=self._label())),
             cares=(*self.cares, *cares(self.parcel)),
             host=tuple(self._host()),
         )
-        return Delivery(plan=plan, answers=where, run=self._run, wanted=tuple(self.wanted))
+        return Delivery(plan=plan, answers=where, run=self._run, wanted=tuple(self.placing.wanted))
 
     def _copied(self) -> None:
         """The installer's files, where they are to be copied too."""
@@ -82,12 +75,12 @@ class Into:
             remedy = "make a disc with iso: and write it to the stick as a whole, or use an answer disc"
             self.needs.append(f"another way: this installer does not start from files that were copied; {remedy}")
             return
-        self.steps += self.copying.steps()
+        self.placing.steps += self.copying.steps()
         self.needs += self.copying.needs()
 
     def _host(self) -> Iterator[str]:
         """How an empty stick is made ready."""
-        if self.copying is not None and not self.there:
+        if self.copying is not None and not self.placing.there:
             label = self.how.label or self.copying.medium.label or ""
             yield from commands(self.parcel.subject.facts.firmware, label, self.folder)
 
@@ -96,31 +89,10 @@ class Into:
             self.folder.mkdir(parents=True)
         if self.copying is not None:
             self.copying.run(progress)
-        deliver(self.folder, self.pieces, self.kept)
+        deliver(self.folder, self.placing.pieces, self.placing.kept)
 
     def _put(self, name: str, one: Made) -> Path:
-        """One file at its place; under the very name of one that only differs in its letters' size."""
-        if not inside(self.folder, name) and is_there(self.folder):
-            raise FileTroubleError("a link there leads elsewhere", file=str(self.folder / name), remedy="take it away")
-        path = self.folder / name
-        same = self.there.get(name.casefold()) if "/" not in name else None
-        if same is not None and same.name != name:
-            path = same
-        self._piece(path, one.data, private=one.private, source=self.parcel.subject.file)
-        return path
-
-    def _piece(self, path: Path, data: bytes, *, private: bool, source: str) -> None:
-        if is_folder(path):
-            raise FileTroubleError("a folder stands where a file is to be put", file=str(path), remedy="take it away")
-        self.wanted.append((path, data))
-        old = read_bytes(path) if is_file(path) else None
-        if old == data:
-            return
-        action = "write" if old is None else "replace"
-        if old is not None and not self.how.replace:
-            self.needs.append(f"--replace, since {path} stands there already")
-        self.steps.append(Step(action=action, path=str(path), bytes=len(data), source=source))
-        self.pieces.append(Piece(path, data, private))
+        return self.placing.put(name, one.data, self.parcel.subject.file, private=one.private)
 
     def _menus(self) -> int:
         """Gives the entries of boot menus the parameter where the installer needs one. How many files changed."""
@@ -143,14 +115,7 @@ class Into:
             new = given_argument(name, old, argument)
             if new == old:
                 continue
-            beside = path.with_name(f"{path.name}.before")
-            if not is_there(beside):
-                self.kept.append(Piece(beside, old))
-            self.steps.append(
-                Step(action="change", path=str(path), bytes=len(new), source=f"its copy is {beside.name}")
-            )
-            self.pieces.append(Piece(path, new))
-            self.wanted.append((path, new))
+            self.placing.change(path, old, new)
         return len(files)
 
     def _label(self) -> str:
@@ -164,7 +129,7 @@ class Into:
         family = self.parcel.subject.family.name
         for one in known().answers:
             path = self.folder / one.path
-            other = self.there.get(one.path.casefold(), path)
+            other = self.placing.there.get(one.path.casefold(), path)
             if one.family == family and one.path != name.casefold() and is_file(other):
                 self.cares.append(f"{other} stands there too: {one.takes}")
 
@@ -181,10 +146,3 @@ class Into:
                     self.cares.append(f"if the volume is labelled {one.label}, {one.takes}")
                     return None
         return False
-
-    def _room(self) -> None:
-        wanted = sum(len(one.data) for one in (*self.pieces, *self.kept))
-        free = free_in(self.folder)
-        if free is not None and free < wanted + _SPARE:
-            told = f"there is room for {free:,} bytes, and {wanted:,} are wanted"
-            raise FileTroubleError(told, file=str(self.folder), remedy="make room first")

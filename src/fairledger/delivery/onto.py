@@ -7,6 +7,7 @@ from pathlib import Path
 from fairledger.catalog.routes import kinds_of_places
 from fairledger.delivery.disc import onto_disc, onto_machine
 from fairledger.delivery.into import Into
+from fairledger.delivery.netboot import onto_server
 from fairledger.delivery.parcel import Parcel
 from fairledger.delivery.remaster import Remaster
 from fairledger.delivery.telling import Delivery, How
@@ -15,6 +16,8 @@ from fairledger.model.errors import FileTroubleError, RefusedError, WrongUseErro
 from fairledger.model.suggest import did_you_mean
 from fairledger.storage.looking import is_folder, is_there
 
+SERVERS = ("network", "deployment")
+"""What machines ask of their own accord."""
 MACHINES = ("machine", "base")
 """Virtual machines: started from the installer's disc, or over a generalised system's disk."""
 
@@ -42,6 +45,8 @@ def planned(parcel: Parcel, kind: str, place: Path, how: How) -> Delivery:
         return onto_disc(parcel, place, how)
     if kind in MACHINES:
         return onto_machine(parcel, place, how)
+    if kind in SERVERS:
+        return onto_server(parcel, kind, place, how)
     if kind == "iso":
         return Remaster(parcel, place, how).delivery()
     if kind != "folder" and not is_folder(place):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 
 from msgspec import Struct
@@ -13,8 +13,10 @@ from fairledger.delivery.parcel import Parcel, reread
 from fairledger.delivery.telling import Delivery
 from fairledger.media.booting import wants_argument
 from fairledger.media.contents import contents_of
+from fairledger.media.disc import head_of
 from fairledger.media.medium import Medium, look_at
 from fairledger.media.stretches import Within
+from fairledger.media.volumes import stick_of, volume_of
 from fairledger.model.errors import LedgerError
 from fairledger.model.finding import Severity
 from fairledger.storage.files import read_bytes
@@ -47,9 +49,7 @@ def read_back(delivery: Delivery, parcel: Parcel, kind: str) -> ReadBack:
     report: Report | None = None
     where = delivery.answers
     try:
-        wrong += [
-            f"{path} does not hold what was written" for path, data in delivery.wanted if read_bytes(path) != data
-        ]
+        wrong += differing_in(delivery.wanted)
         if kind in _DISCS:
             report, inner = _from_disc(where, parcel)
             wrong += [] if inner else ["the disc does not hold the answer file"]
@@ -69,6 +69,11 @@ def read_back(delivery: Delivery, parcel: Parcel, kind: str) -> ReadBack:
         wrong.append(f"it cannot be read back: {error.message}")
     wrong += _differs(delivery, parcel, report, taken=taken)
     return ReadBack(where=str(where), taken=taken, report=report, wrong=tuple(wrong))
+
+
+def differing_in(wanted: Sequence[tuple[Path, bytes]]) -> list[str]:
+    """The files that do not hold what was meant. Raises `FileTroubleError` for those that cannot be read."""
+    return [f"{path} does not hold what was written" for path, data in wanted if read_bytes(path) != data]
 
 
 def _differs(delivery: Delivery, parcel: Parcel, report: Report | None, *, taken: bool | None) -> Iterator[str]:
@@ -94,10 +99,13 @@ def _menus(medium: Medium, name: str) -> Iterator[str]:
 
 def _from_disc(path: Path, parcel: Parcel) -> tuple[Report | None, str]:
     """What is found in the answer file on a disc, and what it is called there."""
-    found = contents_of(path, places=True)
+    volume = volume_of(stick_of(path)) if head_of(path) is None else None
+    found = contents_of(path, volume.place if volume is not None else None, places=True)
     answers = parcel.files[0]
     sizes = dict(found.files)
     for name, places in found.places.items():
+        if sizes[name] != len(answers.data):
+            continue
         with path.open("rb") as file:
             if Within(file, places, sizes[name]).read() != answers.data:
                 continue

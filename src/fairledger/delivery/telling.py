@@ -26,6 +26,12 @@ class How(Struct, frozen=True, kw_only=True):
     wipes: tuple[str, ...] = ()
     """What somebody allows to be lost."""
     label: str = ""
+    fat: bool = False
+    """An answer disc in the form of a stick."""
+    server: str = ""
+    """The address at which machines reach the place."""
+    mac: str | None = None
+    """The machine's hardware address, where it is not in the file."""
     base: Path | None = None
     """A generalised system's disk, over which that of a machine lies."""
     source: Path | None = None
@@ -100,6 +106,13 @@ def then(
         yield f"there type: {labelled(route.typed, label)}"
     else:
         yield f"it goes to {route.goes}"
+    yield from parcel.route.also if not by_itself else ()
+    yield from lost(parcel)
+
+
+def lost(parcel: Parcel) -> Iterator[str]:
+    """What is lost at the machine."""
+    machine = visible(parcel.machine) or "the machine"
     for one in parcel.wipes:
         if one == BY_COMMANDS:
             yield f"{machine} also loses {one}: look at them with fairledger explain"

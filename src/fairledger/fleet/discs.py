@@ -7,13 +7,12 @@ from pathlib import Path
 
 from msgspec import Struct
 
-from fairledger.delivery.answerdisc import disc_of
-from fairledger.delivery.disc import machine_for
+from fairledger.delivery.disc import ending_of, machine_for, made_disc
 from fairledger.delivery.fill import Made, made
 from fairledger.delivery.machine import Machine
 from fairledger.delivery.parcel import ALL, BY_COMMANDS, allowed, lost_in
 from fairledger.delivery.telling import How, held_name
-from fairledger.fleet.judge import Judge, Judged
+from fairledger.fleet.judge import Judged, judged_all
 from fairledger.fleet.keys import Keys
 from fairledger.fleet.roster import Machine as Row
 from fairledger.fleet.roster import Roster
@@ -54,11 +53,7 @@ class Discs:
 
     def judge(self) -> Judged:
         """Every row by itself and beside the others."""
-        judge = Judge(self.roster)
-        for _ in judge.run():
-            self.progress("checked", judge.rows, 0)
-        self.progress("checked", judge.rows, judge.rows)
-        self.judged = judge.judged()
+        self.judged = judged_all(self.roster, self.progress)
         return self.judged
 
     def make(self) -> None:
@@ -67,29 +62,19 @@ class Discs:
         for row in self.roster.rows():
             machine = self.roster.machine(row, judge=False)
             prepared = machine.lane.prepared
-            wipes |= dict.fromkeys(self._lost_by(machine))
+            wipes |= dict.fromkeys(lost_by(machine, self._lost))
             secrets = self.keys.of(prepared.draft.path) if self.keys is not None else None
             answers, *beside = made(prepared, machine.values, secrets)
             name = held_name(answers.name) if self.how.hold else answers.name
             label = self.how.label or prepared.route.label or "ANSWERS"
-            data = disc_of([*beside, Made(name, answers.role, answers.data)], label)
+            data = made_disc([*beside, Made(name, answers.role, answers.data)], label, self.how)
             self._add(machine.name, row.number, data, private=any(one.private for one in (answers, *beside)))
             if self.virtual:
                 self.machines.append(machine_for(machine.name, self.out, prepared.draft.facts, self.how))
         self.wipes = tuple(one for one in wipes if ALL not in wipes or one in (ALL, BY_COMMANDS))
 
-    def _lost_by(self, machine: Row) -> tuple[str, ...]:
-        """What a machine loses; asked once for each draft whose disks no row chooses."""
-        lane = machine.lane
-        if id(lane) not in self._lost:
-            self._lost[id(lane)] = lost_in(lane.prepared.draft, lane.prepared.route)
-        lost = self._lost[id(lane)]
-        if not any("${" in one for one in lost):
-            return lost
-        return lost_in(with_sheet(lane.prepared.draft, lane.prepared.filled(machine.values)), lane.prepared.route)
-
     def _add(self, name: str, row: int, data: bytes, *, private: bool) -> None:
-        place = f"{name}.iso"
+        place = f"{name}{ending_of(self.how)}"
         if not inside(self.out, place) and is_there(self.out):
             raise RefusedError(
                 "a link in the folder leads out of it", file=str(self.out / place), remedy="take it away"
@@ -123,3 +108,15 @@ class Discs:
         for at, machine in enumerate(self.machines, 1):
             machine.make()
             self.progress("made", at, len(self.machines))
+
+
+def lost_by(machine: Row, known: dict[int, tuple[str, ...]]) -> tuple[str, ...]:
+    """What a machine loses; asked once for each draft whose disks no row chooses, and ``known`` then."""
+    lane = machine.lane
+    prepared = lane.prepared
+    if id(lane) not in known:
+        known[id(lane)] = lost_in(prepared.draft, prepared.route)
+    lost = known[id(lane)]
+    if not any("${" in one for one in lost):
+        return lost
+    return lost_in(with_sheet(prepared.draft, prepared.filled(machine.values)), prepared.route)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator
+from collections.abc import Callable, Collection, Iterator
 from contextlib import suppress
 
 from msgspec import Struct
@@ -147,3 +147,12 @@ class Judge:
 
 def _look(hands: Hands, rows: list[Row]) -> list[Looked]:
     return [look(hands.roster, row) for row in rows]
+
+
+def judged_all(roster: Roster, progress: Callable[[str, int, int], None]) -> Judged:
+    """Every row by itself and beside the others."""
+    judge = Judge(roster)
+    for _ in judge.run():
+        progress("checked", judge.rows, 0)
+    progress("checked", judge.rows, judge.rows)
+    return judge.judged()

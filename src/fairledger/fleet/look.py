@@ -8,10 +8,11 @@ from hashlib import blake2b, sha256
 from msgspec import Struct
 
 from fairledger.delivery.fill import carry, made
-from fairledger.fleet.names import address, alike, hardware_address, unfit
+from fairledger.fleet.names import address, alike, unfit
 from fairledger.fleet.record import is_ours
 from fairledger.fleet.roster import Machine, Noted, Roster
 from fairledger.fleet.table import Number, Row, runs
+from fairledger.model.addresses import hardware_address
 from fairledger.model.errors import LedgerError
 from fairledger.model.finding import Finding, Severity
 from fairledger.model.pattern import pattern

@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 import ipaddress
-import re
 import unicodedata
 
 from fairledger.model.pattern import pattern
 
 _DEVICES = {"con", "prn", "aux", "nul", *(f"{name}{at}" for name in ("com", "lpt") for at in "0123456789¹²³")}
 _SIGNS = pattern(r'[<>:"/\\|?*\x00-\x1f\x7f]')
-_MAC = pattern(r"[0-9A-Fa-f]{2}([:-]?)[0-9A-Fa-f]{2}(?:\1[0-9A-Fa-f]{2}){4}|[0-9A-Fa-f]{4}(?:\.[0-9A-Fa-f]{4}){2}")
 MOST_BYTES = 200
 """Longer names are refused: files and their temporary neighbours need room for more."""
 
@@ -38,11 +36,6 @@ def unfit(name: str) -> str:
 def alike(text: str) -> str:
     """A name as a disk may see it that knows no upper and lower case, compatibility forms folded."""
     return unicodedata.normalize("NFKC", unicodedata.normalize("NFKC", text.strip()).casefold())
-
-
-def hardware_address(text: str) -> str | None:
-    """A hardware address in one spelling; None if it is none."""
-    return re.sub(r"[^0-9a-f]", "", text.lower()) if _MAC.fullmatch(text.strip()) else None
 
 
 def address(text: str) -> str | None:

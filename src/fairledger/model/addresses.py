@@ -2,11 +2,21 @@
 
 from __future__ import annotations
 
+import re
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
+from fairledger.model.pattern import pattern
+
 if TYPE_CHECKING:
     from ipaddress import IPv4Address, IPv4Interface, IPv6Address, IPv6Interface
+
+_MAC = pattern(r"[0-9A-Fa-f]{2}([:-]?)[0-9A-Fa-f]{2}(?:\1[0-9A-Fa-f]{2}){4}|[0-9A-Fa-f]{4}(?:\.[0-9A-Fa-f]{4}){2}")
+
+
+def hardware_address(text: str) -> str | None:
+    """A hardware address in one spelling, 12 small digits; None if it is none."""
+    return re.sub(r"[^0-9a-f]", "", text.lower()) if _MAC.fullmatch(text.strip()) else None
 
 
 @lru_cache(maxsize=2000)

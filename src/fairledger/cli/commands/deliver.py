@@ -13,6 +13,7 @@ from fairledger.cli.status import Status
 if TYPE_CHECKING:
     from fairledger.delivery.parcel import Parcel
     from fairledger.delivery.telling import How
+    from fairledger.fleet.served import Served
     from fairledger.profiles.secrets import Secrets
 
 
@@ -44,6 +45,10 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         metavar="DISC",
         help="the installer's own disc",
     )
+    parser.add_argument(
+        "--as", dest="form", choices=("iso", "fat"), default="iso", help="answer-disc: the form (default: iso)"
+    )
+    parser.add_argument("--server", default="", metavar="URL", help="network: where machines reach the folder")
     parser.add_argument("--base", type=Path, metavar="IMAGE", help="machine: over a generalised system's disk")
     parser.add_argument("--run", action="store_true", help="machine: start it, once everything is made")
     parser.add_argument("--roster", type=Path, metavar="TABLE", help="an answer disc, or a machine, for each row")
@@ -69,6 +74,8 @@ def run(options: argparse.Namespace, console: Console) -> int:
     kind, place = place_of(options.to, base=options.base is not None)
     if options.run and (kind not in MACHINES or options.roster is not None):
         raise WrongUseError("--run starts one machine", remedy="write --to machine:FOLDER, and no --roster")
+    if options.form != "iso" and kind != "answer-disc":
+        raise WrongUseError("--as fat is for answer discs", remedy="write --to answer-disc:FILE.img")
     if options.roster is not None:
         return _roster(options, kind, place, console)
     folder = options.file.parent
@@ -133,6 +140,8 @@ def _how(options: argparse.Namespace) -> How:
         label=options.label,
         source=options.source,
         base=options.base,
+        server=options.server,
+        fat=options.form == "fat",
     )
 
 
@@ -140,20 +149,24 @@ def _roster(options: argparse.Namespace, kind: str, place: Path, console: Consol
     from fairledger.cli.deliveries import discs_json, show_discs, show_machines
     from fairledger.cli.progress import progress_of
     from fairledger.cli.rosters import show
-    from fairledger.delivery.onto import MACHINES
+    from fairledger.delivery.onto import MACHINES, SERVERS
     from fairledger.fleet.discs import Discs
     from fairledger.fleet.keys import Keys
     from fairledger.fleet.opening import open_table
     from fairledger.fleet.roster import Roster, Wishes
+    from fairledger.fleet.served import Served
     from fairledger.model.errors import WrongUseError
 
-    if kind not in ("answer-disc", *MACHINES) or options.fill:
-        told = "with a roster there are answer discs and machines, and its rows fill the placeholders"
-        raise WrongUseError(told, remedy="write --to answer-disc:FOLDER, or machine:FOLDER")
+    if kind not in ("answer-disc", *MACHINES, *SERVERS) or options.fill:
+        told = "with a roster there are answer discs, machines and servers, and its rows fill the placeholders"
+        raise WrongUseError(told, remedy="write --to answer-disc:FOLDER, machine:FOLDER, or network:FOLDER")
     wishes = Wishes(kind=kind, asked=asked_of(options), without_secrets=options.dry_run)
     roster = Roster(options.file, open_table(options.roster, None), wishes)
     keys = None if options.dry_run else Keys(console.asker(twice=True), None)
-    discs = Discs(roster, place, _how(options), keys, progress_of(console), virtual=kind in MACHINES)
+    progress = progress_of(console)
+    if kind in SERVERS:
+        return _served(options, Served(roster, kind, place, _how(options), keys, progress), console)
+    discs = Discs(roster, place, _how(options), keys, progress, virtual=kind in MACHINES)
     judged = discs.judge()
     if judged.errors:
         if console.json:
@@ -170,4 +183,26 @@ def _roster(options: argparse.Namespace, kind: str, place: Path, console: Consol
     else:
         show_discs(discs, console, done=not options.dry_run)
     show_machines(discs.machines, console)
+    return Status.DONE
+
+
+def _served(options: argparse.Namespace, served: Served, console: Console) -> int:
+    from fairledger.cli.deliveries import served_json, show_served
+    from fairledger.cli.rosters import show
+
+    judged = served.judge()
+    if judged.errors:
+        if console.json:
+            console.write_json(served_json(served, done=False))
+        else:
+            show(judged, str(options.roster), console)
+            console.say("nothing was delivered")
+        return Status.FINDINGS
+    served.make()
+    if not options.dry_run:
+        served.write()
+    if console.json:
+        console.write_json(served_json(served, done=not options.dry_run))
+    else:
+        show_served(served, console, done=not options.dry_run)
     return Status.DONE

@@ -9,7 +9,7 @@ from fairledger.cli.console import Console
 from fairledger.cli.status import Status
 
 if TYPE_CHECKING:
-    from fairledger.catalog.routes import Place, Route
+    from fairledger.catalog.routes import Place, Route, Without
     from fairledger.model.target import Target
 
 
@@ -21,7 +21,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace, console: Console) -> int:
     """Prints the routes, the usual one first, and where the installer looks by itself."""
-    from fairledger.catalog.routes import places_of, routes_of
+    from fairledger.catalog.routes import places_of, routes_of, without_answers
     from fairledger.catalog.targets import target_named
 
     target = target_named(options.target)
@@ -40,8 +40,13 @@ def run(options: argparse.Namespace, console: Console) -> int:
                         "beside": one.beside or None,
                         "passes": list(one.passes) or None,
                         "label": one.label or None,
+                        "to": list(one.to),
                     }
                     for one in routes
+                ],
+                "without": [
+                    {"name": one.name, "about": one.about, "typed": one.typed or None}
+                    for one in without_answers(target)
                 ],
                 "search": [
                     {"order": order, "place": one.place, "names": one.names, "when": one.when or None}
@@ -55,6 +60,8 @@ def run(options: argparse.Namespace, console: Console) -> int:
 
 
 def _show(target: Target, routes: tuple[Route, ...], places: tuple[Place, ...], console: Console) -> None:
+    from fairledger.catalog.routes import without_answers
+
     console.say(console.style(f"{target.name}: where the installer looks, in this order", "bold"))
     hang = " " * 5
     for order, one in enumerate(places, 1):
@@ -75,9 +82,23 @@ def _show(target: Target, routes: tuple[Route, ...], places: tuple[Place, ...], 
         console.paragraph(f"goes to {route.goes}", indent=indent, hang=indent + "  ")
         if route.typed:
             console.paragraph(f"there type: {route.typed}", indent=indent, hang=indent + "  ")
+        for line in route.also:
+            console.paragraph(line, indent=indent, hang=indent + "  ")
         if route.passes:
             console.paragraph(
                 f"only the passes {', '.join(route.passes)}", indent=indent, hang=indent + "  ", style="dim"
             )
+    _show_without(without_answers(target), width, console)
     console.say()
-    console.say("  put it there   fairledger deliver DRAFT --to stick:FOLDER")
+    kinds = ", ".join(dict.fromkeys(kind for route in routes for kind in route.to if kind != "base"))
+    told = f"put there   fairledger deliver DRAFT --to KIND:PLACE   with the kinds {kinds}"
+    console.paragraph(told, indent="  ", hang=" " * 14)
+
+
+def _show_without(rows: tuple[Without, ...], width: int, console: Console) -> None:
+    indent = " " * (width + 4)
+    for one in rows:
+        console.say(f"  {console.style(one.name.ljust(width), 'bold')}  no answer file")
+        console.paragraph(one.about, indent=indent, hang=indent + "  ")
+        if one.typed:
+            console.paragraph(f"there type: {one.typed}", indent=indent, hang=indent + "  ")
