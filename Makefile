@@ -38,10 +38,13 @@ campaign: $(VENV)/ready
 search: $(VENV)/ready
 	EXAMPLES_TIMES=20 $(BIN)/python -m pytest -m hypothesis
 
-# generated commands, run by what runs them: slow, and it installs Debian packages
+# generated commands and media, run by what runs them: slow, and it installs Debian packages
+REAL := wine wine64 qemu-system-x86 qemu-utils ovmf isolinux syslinux-common grub-common grub-efi-amd64-bin \
+  busybox-static cpio xorriso mtools isomd5sum linux-image-amd64
 real: $(VENV)/ready
-	command -v wine >/dev/null || { apt-get update -qq; DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends wine wine64; }
-	REAL=1 $(BIN)/python -m pytest -n 0 tests/real
+	command -v wine >/dev/null && command -v grub-mkimage >/dev/null || \
+	  { apt-get update -qq; DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends $(REAL); }
+	REAL=1 $(BIN)/python -m pytest -n 0 -rs tests/real
 
 bench: $(VENV)/ready
 	$(BIN)/python -m compileall -q src

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import shutil
 import subprocess
 from pathlib import Path
@@ -101,4 +102,23 @@ def large_disc(path: Path, work: Path, files: int, size: int, *, udf: bool = Fal
     run(*maker, "-quiet", "-V", "LMR-GATE-9", "-J", "-R", "-o", path, work / "large")
     with path.open("r+b") as file:
         file.truncate(size)
+    return path
+
+
+def installer_disc(path: Path, work: Path, size: int) -> Path:
+    """A disc that starts an installer, of about so many bytes."""
+    tree = work / "installer"
+    (tree / "isolinux").mkdir(parents=True)
+    text = "[general]\nfamily = Red Hat Enterprise Linux\nversion = 9.4\narch = x86_64\n"
+    (tree / ".treeinfo").write_text(text, encoding="utf-8")
+    menu = "label linux\n  append initrd=initrd.img inst.stage2=hd:LABEL=LMR-GATE-9 quiet\n"
+    (tree / "isolinux" / "isolinux.cfg").write_text(menu, encoding="utf-8")
+    (tree / "isolinux" / "isolinux.bin").write_bytes(b"b" * 4096)
+    some = os.urandom(1 << 20)
+    with (tree / "packages.img").open("wb") as file:
+        for _ in range(size >> 20):
+            file.write(some)
+    boot = ("-b", "isolinux/isolinux.bin", "-c", "isolinux/boot.cat", "-no-emul-boot", "-boot-load-size", "4")
+    run("xorriso", "-as", "mkisofs", "-quiet", "-V", "LMR-GATE-9", "-J", "-R", *boot, "-o", path, tree)
+    shutil.rmtree(tree)
     return path

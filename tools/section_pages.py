@@ -30,6 +30,7 @@ MEANT = {
     "account.create": "`ask` leaves the accounts out, so that the installer asks.",
     "command.name": "It does not reach the answer file.",
     "disk.extend": "Counts when drafts are resolved.",
+    "file.on_medium": "It is where the file lies beside the answer file, which does not hold it.",
     "privacy.every": "Counts when drafts are resolved.",
 }
 """Fields that no answer file holds by themselves."""

@@ -15,7 +15,7 @@ from making import NEEDS_MTOOLS
 
 from factories import GATE, WIPING, examples, whole
 from fairledger.catalog.routes import places_of, route_names, routes_of
-from fairledger.catalog.targets import all_targets
+from fairledger.catalog.targets import all_targets, target_named
 from fairledger.delivery import journal, onto, placing
 from fairledger.delivery.answerdisc import disc_of
 from fairledger.delivery.answerstick import stick_of
@@ -23,7 +23,7 @@ from fairledger.delivery.fill import Made
 from fairledger.delivery.readback import read_back
 from fairledger.delivery.telling import How
 from fairledger.media.booting import entries_in, given_argument, wants_argument
-from fairledger.media.contents import contents_of
+from fairledger.media.contents import contents_of, known
 from fairledger.media.medium import look_at
 from fairledger.model.errors import FileTroubleError, WrongUseError
 from fairledger.storage.together import Piece
@@ -410,3 +410,18 @@ def test_answer_discs_as_sticks_by_the_program(program):
     assert done["read_back"] == {"where": "a.img", "taken": True, "good": True, "wrong": []}
     program(*to, "answer-disc:discs", "--roster", "t.csv")
     assert sorted(one.name for one in (program.folder / "discs").iterdir()) == ["lmr-gate-03.img", "lmr-gate-04.img"]
+
+
+@pytest.mark.parametrize(("target", "family"), [("windows-11-24h2", "windows"), ("el-9", "kickstart")])
+def test_what_media_tell_of_answer_files_is_where_installers_look(target, family):
+    places, routes = places_of(target_named(target)), routes_of(target_named(target))
+    labels = {one.label for one in routes if one.label}
+    mine = [one for one in known().answers if one.family == family]
+    assert {one.label for one in mine if one.label} == labels
+    names = [place.names.lower() for place in places if {"stick", "disc"} & set(place.routes)]
+    first = {word.strip() for told in names for word in told.partition(";")[0].split(",")}
+    later = {told.rpartition(" ")[2] for told in names if "after the first" in told}
+    for one in mine:
+        assert one.path.rpartition("/")[2] in (later if one.later else first), one
+    taken = {one.file.lower() for one in routes if one.by_itself and not one.passes}
+    assert taken <= {one.path for one in mine}

@@ -108,6 +108,13 @@ TELLING: dict[str, st.SearchStrategy] = {
     ),
     "network.interface.wifi_security": of("open", "wpa2", "wpa3", "enterprise"),
     "features.on": st.one_of(of("TelnetClient", "NetFx3", "a b"), BLANKS),
+    "file.source": st.sampled_from(["sky.png", "branding/sky.png", "a b/é.txt"]),
+    "file.to": st.sampled_from(
+        ["C:\\Larkmoor Pictures\\sky.png", "/etc/larkmoor/it's.conf", "/etc/a", "sky", "D:\\a b"]
+    ),
+    "file.on_medium": st.one_of(st.none(), st.just("$WinPEDriver$/net")),
+    "file.owner": st.sampled_from(["keeper", "root:wheel"]),
+    "file.mode": st.sampled_from(["644", "0640", "4755"]),
     "features.source": of("medium", r"D:\sources\sxs", 'a"b'),
     "features.off": of("Printing-Foundation"),
     "features.add": of("OpenSSH.Server~~~~0.0.1.0"),

@@ -109,9 +109,6 @@ def test_a_desks_files_lie_beside_it_and_commands_lay_them_down(program):
         ('source = "a"\nto = "C:\\\\x\\\\a b.txt"', "plain letters"),
         ('source = "a"\nto = "C:\\\\x&y\\\\a"', "no whole path"),
         ('source = "../a"\nto = "C:\\\\x\\\\a"', "leads elsewhere"),
-        ('source = "a"', "nobody knows where it goes"),
-        ('source = "a"\nto = "C:\\\\x\\\\a"\nmode = "rw"', "are no rights"),
-        ('source = "a"\nto = "C:\\\\x\\\\a"\nowner = "a b"', "no owner"),
         ('source = "a"\non_medium = "autounattend.xml"', "taken for an answer file"),
         ('source = "a"\non_medium = "UNATTEND.xml"', "taken for an answer file"),
         ('source = "a"\non_medium = "b/c"\n[[file]]\nsource = "b"\non_medium = "B"', "which is there already"),
@@ -128,6 +125,13 @@ def test_files_that_cannot_go_along_are_told_before_anything_is_written(program,
     assert says in " ".join((done.stdout + done.stderr).split())
     assert done.returncode in (1, 3)
     assert not (program.folder / "out").exists()
+
+
+@pytest.mark.parametrize(("said", "told"), [('mode = "rw"', "are no rights"), ('owner = "a b"', "is no owner")])
+def test_owners_and_rights_that_are_none(program, said, told):
+    laid(program, a="a")
+    program.file("gate.toml", GATE.format("lmr-gate-03") + f'[[file]]\nsource = "a"\nto = "/etc/a"\n{said}\n')
+    assert told in program("check", "gate.toml", status=1, COLUMNS="200").stdout
 
 
 def test_the_hypervisor_says_that_its_scripts_reach_no_medium(program):

@@ -90,3 +90,12 @@ def test_scripts_are_kept_and_add_to_their_log(system):
     system.batch(in_batch(str(with_log(call, log, in_shell=False, ends=True))))
     assert (system.drive / "larkmoor log.txt").read_text().strip() == "wind"
     assert system.batch(in_batch(launcher(f"{FOLDER}/1-sign-in.cmd", "call "))).split() == ["wind", "wind"]
+
+
+def test_files_that_go_along_are_laid_down_where_the_draft_says(system):
+    carried = system.medium / "fair-ledger" / "files"
+    carried.mkdir(parents=True, exist_ok=True)
+    (carried / "sky.png").write_bytes(b"sky")
+    (made,) = lines("[[file]]\nsource = 'sky.png'\nto = 'C:\\Larkmoor Pictures\\Deep\\sky.png'\n", "windows-11-24h2")
+    system.run("cmd", "/c", made.removeprefix('cmd.exe /c "').removesuffix('"'))
+    assert (system.drive / "Larkmoor Pictures" / "Deep" / "sky.png").read_bytes() == b"sky"

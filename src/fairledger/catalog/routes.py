@@ -29,6 +29,8 @@ class Route(Struct, frozen=True, kw_only=True):
     """Where the file must lie."""
     typed: str = ""
     """The command or boot parameter that is typed there, if any."""
+    at: str = ""
+    """How one gets to where it is typed."""
     also: tuple[str, ...] = ()
     """What is typed or known besides."""
     beside: str = ""

@@ -15,7 +15,7 @@ from fairledger.media.medium import look_at
 from fairledger.media.programs import Progress, free_in, lacking, run_program
 from fairledger.model.errors import FileTroubleError, RefusedError, WrongUseError
 from fairledger.storage.files import into_place
-from fairledger.storage.looking import entries, inside, is_file, is_folder, is_there, real, size_of
+from fairledger.storage.looking import entries, inside, is_file, is_folder, is_there, real, size_of, trouble
 from fairledger.storage.working import working_beside
 
 PROGRAM = "wimlib-imagex"
@@ -41,6 +41,7 @@ class Copying:
         self.source, self.folder, self.replace = source, folder, replace
         self.medium = look_at(source)
         self.tree = Tree(source)
+        self.tree.must_fit()
         for name in [one for one in self.tree.sizes if folded(one) == folded(besides)]:
             del self.tree.sizes[name]
         self.large = [name for name, size in self.tree.sizes.items() if size > media.LARGEST]
@@ -119,12 +120,15 @@ class Copying:
 
     def run(self, progress: Progress) -> None:
         """Copies it. Raises `FileTroubleError`, `RefusedError` where something else stands there."""
-        count = Counter(self.wanted(), progress)
-        if self.split is not None:
-            self._split(progress)
-        for name in self.whole:
-            self._copy(name, count)
-        self._must_be_right()
+        try:
+            count = Counter(self.wanted(), progress)
+            if self.split is not None:
+                self._split(progress)
+            for name in self.whole:
+                self._copy(name, count)
+            self._must_be_right()
+        except OSError as error:
+            raise trouble(self.folder, error) from error
 
     def _copy(self, name: str, count: Counter) -> None:
         place = self.folder / name

@@ -12,13 +12,13 @@ from fairledger.delivery.journal import deliver, unfinished
 from fairledger.delivery.parcel import Parcel
 from fairledger.delivery.placing import Placing
 from fairledger.delivery.plan import Plan
-from fairledger.delivery.telling import Delivery, How, cares, held_name, labelled, then, wanting
+from fairledger.delivery.telling import Delivery, How, cares, held_name, labelled, then, usable_label, wanting
 from fairledger.media.booting import given_argument, wants_argument
 from fairledger.media.contents import known
 from fairledger.media.medium import Medium, look_at
 from fairledger.media.programs import Progress
 from fairledger.model.errors import FileTroubleError
-from fairledger.storage.files import read_bytes
+from fairledger.storage.files import read_bytes, ready_folder
 from fairledger.storage.looking import inside, is_file, is_folder
 
 
@@ -85,8 +85,7 @@ class Into:
             yield from commands(self.parcel.subject.facts.firmware, label, self.folder)
 
     def _run(self, progress: Progress) -> None:
-        if not is_folder(self.folder):
-            self.folder.mkdir(parents=True)
+        ready_folder(self.folder / "one")
         if self.copying is not None:
             self.copying.run(progress)
         deliver(self.folder, self.placing.pieces, self.placing.kept)
@@ -104,6 +103,9 @@ class Into:
         label = self._label()
         if not label and "LABEL=LABEL" in self.route.typed:
             self.needs.append("--label LABEL, since nobody knows the volume's label")
+            return 0
+        if label and not usable_label(label):
+            self.needs.append(f"another label: {label!r} cannot stand in a boot menu")
             return 0
         argument = labelled(self.route.typed, label)
         files = sorted({one.file for one in wanted})

@@ -17,7 +17,7 @@ from fairledger.delivery.plan import Step
 from fairledger.media.programs import lacking, run_program, where_is
 from fairledger.model.errors import FileTroubleError, WrongUseError
 from fairledger.model.facts import Facts
-from fairledger.storage.looking import is_file, is_there, must_be_file, real
+from fairledger.storage.looking import is_file, is_there, must_be_file, real, trouble
 
 PROGRAM = "qemu-system-x86_64"
 ARCHITECTURES = ("amd64", "x86_64")
@@ -158,7 +158,13 @@ class Machine(Struct, frozen=True, kw_only=True):
 
     def make(self) -> None:
         """Makes its disk and its copy of the firmware's variables. Raises `FileTroubleError`."""
-        self.disk.unlink(missing_ok=True)
+        try:
+            self.disk.unlink(missing_ok=True)
+            found = uefi_here()
+            if self.by_uefi and found is not None:
+                shutil.copyfile(found.variables, self.variables)
+        except OSError as error:
+            raise trouble(self.folder, error) from error
         said = ["create", "-q", "-f", "qcow2"]
         if self.base is not None:
             said += ["-b", str(self.base.absolute()), "-F", _form(self.base)]
@@ -166,9 +172,6 @@ class Machine(Struct, frozen=True, kw_only=True):
             said += ["-o", "preallocation=off"]
         size = [] if self.base is not None else [f"{self.disk_mib}M"]
         run_program("qemu-img", [*said, str(self.disk.absolute()), *size])
-        found = uefi_here()
-        if self.by_uefi and found is not None:
-            shutil.copyfile(found.variables, self.variables)
 
 
 def _value(path: Path) -> str:

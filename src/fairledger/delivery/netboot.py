@@ -23,6 +23,7 @@ from fairledger.model.addresses import hardware_address
 from fairledger.model.errors import FileTroubleError, WrongUseError
 from fairledger.model.pattern import pattern
 from fairledger.model.target import Target
+from fairledger.storage.files import ready_folder
 from fairledger.storage.looking import is_folder
 
 _SERVER = pattern(r"https?://[A-Za-z0-9.:\[\]-]+(/[A-Za-z0-9._~/-]*)?")
@@ -104,7 +105,7 @@ class Server:
 
     def run(self, _progress: Progress) -> None:
         """Puts all of it there. Raises `FileTroubleError`."""
-        self.placing.folder.mkdir(parents=True, exist_ok=True)
+        ready_folder(self.placing.folder / "one")
         deliver(self.placing.folder, self.placing.pieces)
 
 

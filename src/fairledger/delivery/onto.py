@@ -34,6 +34,20 @@ def place_of(said: str, *, base: bool = False) -> tuple[str, Path]:
     return MACHINES[1] if base else kind, Path(place)
 
 
+FROM = ("iso", "stick", "network", *MACHINES)
+"""What is made from the installer's own medium."""
+
+
+def must_go_together(kind: str, how: How) -> None:
+    """Raises `WrongUseError` for what is said and means nothing in a place of that kind."""
+    if how.source is not None and kind not in FROM:
+        raise WrongUseError(f"--from means nothing for {kind}:", remedy="leave it out, or name another place")
+    if how.server and kind != "network":
+        raise WrongUseError("--server is for machines that start from the network", remedy="write --to network:FOLDER")
+    if how.fat and kind != "answer-disc":
+        raise WrongUseError("--as fat is for answer discs", remedy="write --to answer-disc:FILE.img")
+
+
 def medium_for(source: Path | None, place: Path) -> Path | None:
     """The installer's medium that a file is held against: the one that is named, or the place itself."""
     return source if source is not None else place if is_folder(place) else None

@@ -10,7 +10,7 @@ from fairledger.delivery.parcel import Parcel
 from fairledger.delivery.plan import Plan, Step
 from fairledger.delivery.rebuild import Changes, by_genisoimage, by_xorriso
 from fairledger.delivery.rebuilt import differing
-from fairledger.delivery.telling import Delivery, How, cares, held_name, labelled, then, wanting
+from fairledger.delivery.telling import Delivery, How, cares, held_name, labelled, then, usable_label, wanting
 from fairledger.media.contents import Contents, contents_of, known
 from fairledger.media.fat_change import files_in, with_files
 from fairledger.media.medium import DISC, Medium, look_at
@@ -24,6 +24,13 @@ from fairledger.storage.working import unfinished_work, working_beside
 
 _SPARE = 16 << 20
 """Bytes by which a disc that is made anew may be larger."""
+
+_IMAGE = "the boot image"
+_MENUS_OF = {
+    "bios": ("isolinux/", "syslinux", "boot/grub", "boot.cfg", "isolinux.cfg"),
+    "uefi": ("efi/", "boot/grub"),
+}
+"""How the paths of menus begin that a firmware's loaders show."""
 
 
 class Remaster:
@@ -64,7 +71,13 @@ class Remaster:
             self.needs.append(missing)
         if is_there(self.place) and not self.how.replace:
             self.needs.append(f"--replace, since {self.place} stands there already")
-        by_itself = not self.how.hold and (bool(told_of) or not self.parcel.route.typed)
+        by_itself: bool | None = not self.how.hold and (bool(told_of) or not self.parcel.route.typed)
+        untold = self._untold(told_of) if by_itself and self.parcel.route.typed else []
+        for firmware in untold:
+            by_itself = None
+            self.cares.append(
+                f"nobody knows which menu {firmware} shows: none was found that could be told of the file"
+            )
         if self.parcel.route.typed and not told_of and not self.how.hold:
             self.needs.append("another medium: no boot menu on it starts an installer that can be told of the file")
         if unfinished_work(self.place):
@@ -113,7 +126,7 @@ class Remaster:
             texts = {path: self.original.read(path) for path, size in self.found.files if menus.is_menu(path, size)}
             files |= menus.told(texts, argument)
             for path in self.original.boot_images():
-                changed = self._told_inside(self.original.read(path), argument)
+                changed = self._told_file(path, argument)
                 if changed is not None:
                     files[path] = changed
             appended = self.original.appended()
@@ -126,6 +139,15 @@ class Remaster:
         files |= renewed({path: self.original.read(path) for path in self.original.lists()}, files)
         return Changes(files={**files, **added}, appended=appended, boot_image=boot_image)
 
+    def _told_file(self, path: str, argument: str) -> bytes | None:
+        """The same of a file; what no firmware starts may be a volume that nobody can read."""
+        try:
+            return self._told_inside(self.original.read(path), argument)
+        except FileTroubleError:
+            if path in {self.original.started(one) for one in self.original.boots}:
+                raise
+            return None
+
     def _told_inside(self, data: bytes, argument: str) -> bytes | None:
         """A volume that firmware starts from, with its menus told; None where it has none that start an installer."""
         inner = {path: text for path, text in files_in(data).items() if menus.is_menu(path, len(text))}
@@ -135,7 +157,19 @@ class Remaster:
     def _menus_of(self, changes: Changes) -> tuple[str, ...]:
         """The menus that name the answer file."""
         told = [path for path, data in changes.files.items() if menus.is_menu(path, len(data))]
-        return (*told, *(["the boot image"] if changes.boot_image is not None else []))
+        told += [path for path in self.original.boot_images() if path in changes.files]
+        return (*told, *([_IMAGE] if changes.boot_image is not None else []))
+
+    def _untold(self, told_of: tuple[str, ...]) -> list[str]:
+        """The kinds of firmware that start the disc, and whose menus nobody found."""
+        images = {*self.original.boot_images(), _IMAGE}
+        out = []
+        for firmware in dict.fromkeys(one.firmware for one in self.original.boots):
+            lead = _MENUS_OF[firmware]
+            inside = firmware == "uefi" and not images.isdisjoint(told_of)
+            if not inside and not any(path.lower().startswith(lead) for path in told_of):
+                out.append(firmware.upper())
+        return out
 
     def _fits(self) -> None:
         """Whether this installer reads the file at all."""
@@ -144,6 +178,10 @@ class Remaster:
             self.needs.append("another medium: nobody knows of an installer on it")
         elif self.medium.system.family != family:
             self.needs.append(f"another medium: what stands on it reads no file of the family {family}")
+        if not self.how.hold and "LABEL=LABEL" in self.parcel.route.typed and not usable_label(self.label):
+            self.needs.append("another medium: its label cannot stand in a boot menu")
+        if self.original.hidden() and self.program == "xorriso":
+            self.needs.append("an answer disc: what firmware starts from the original lies where no program changes it")
         if self.program == "genisoimage" and not any(one.family == family for one in known().answers):
             self.needs.append("an answer disc: discs with UDF are made anew for Windows only")
 

@@ -12,9 +12,11 @@ from fairledger.delivery.parcel import ALL, BY_COMMANDS, Parcel, allowed
 from fairledger.delivery.plan import Plan
 from fairledger.media.programs import Progress
 from fairledger.model.finding import Severity
+from fairledger.model.pattern import pattern
 from fairledger.model.showing import visible
 
 _HELD = "held-"
+_IN_MENUS = pattern(r"[A-Za-z0-9 _.+@:-]{1,32}")
 
 
 class How(Struct, frozen=True, kw_only=True):
@@ -69,6 +71,11 @@ def held_name(name: str) -> str:
     return f"{folder}{slash}{_HELD}{last}"
 
 
+def usable_label(label: str) -> bool:
+    """Whether a label can stand in a boot menu, so that nothing in it ends the word around it."""
+    return bool(_IN_MENUS.fullmatch(label))
+
+
 def labelled(line: str, label: str) -> str:
     """What is typed, with the volume's label where that is known; a blank in it is written as loaders want it."""
     return line.replace("LABEL=LABEL", f"LABEL={label.replace(' ', _BLANK)}") if label else line
@@ -106,6 +113,7 @@ def then(
         yield f"there type: {labelled(route.typed, label)}"
     else:
         yield f"it goes to {route.goes}"
+    yield from [parcel.route.at] if parcel.route.at and not by_itself and not how.hold else []
     yield from parcel.route.also if not by_itself else ()
     yield from lost(parcel)
 

@@ -24,34 +24,35 @@ class File(Part, frozen=True, kw_only=True):
     to: str | None = None
     """Its whole path on the installed system, its name with it; without one it only goes along on the medium."""
     on_medium: str | None = None
-    """Its path on the medium from the answer file on, for what only goes along: ``$WinPEDriver$/net``, say."""
+    """Its path on the medium from the answer file on, for what only goes along: ``$WinPEDriver$/net``, say. Without one
+    it lies there as it lies beside the draft."""
     owner: str | None = None
     """Whose it is, as ``user`` or ``user:group``, where the family has owners."""
     mode: str | None = None
     """Its rights in octal digits, where the family has them."""
 
     KEY: ClassVar[str] = "source"
-    UNWRITTEN: ClassVar[tuple[str, ...]] = ("on_medium",)
 
     def __post_init__(self) -> None:
         """Refuses what cannot be, with a `ValueError`."""
-        if self.to is not None and self.on_medium is not None:
-            raise ValueError("what is laid down has its own place on the medium: take out to, or on_medium")
-        if self.to is None and self.on_medium is None:
-            raise ValueError("nobody knows where it goes: say to, or on_medium")
-        if self.mode is not None and not _MODE.fullmatch(self.mode):
-            raise ValueError(f"{self.mode!r} are no rights: write octal digits, such as 0644")
-        if self.owner is not None and not _OWNER.fullmatch(self.owner):
-            raise ValueError(f"{self.owner!r} is no owner: write user, or user:group")
         for path in (self.source, self.on_medium):
             if path is not None and _leads_elsewhere(path):
                 raise ValueError(f"{path!r} leads elsewhere: name what lies beside the draft, with /")
 
     @property
+    def fits(self) -> str:
+        """What of its owner and rights is none; empty where both can be."""
+        if self.mode is not None and not _MODE.fullmatch(self.mode):
+            return f"{self.mode!r} are no rights: write octal digits, such as 0644"
+        if self.owner is not None and not _OWNER.fullmatch(self.owner):
+            return f"{self.owner!r} is no owner: write user, or user:group"
+        return ""
+
+    @property
     def carried(self) -> str:
         """Its path on the medium, from the answer file on; empty where it has none."""
-        if self.on_medium is not None:
-            return self.on_medium
+        if self.to is None:
+            return self.on_medium or self.source
         return f"{CARRIED}/{self.name}" if self.name else ""
 
     @property

@@ -16,6 +16,7 @@ from fairledger.media.imagefile import ImageFile
 from fairledger.media.stretches import Stretch
 from fairledger.model.errors import FileTroubleError
 from fairledger.model.holdings import TreeFacts
+from fairledger.storage.looking import identity_of
 
 SECONDS = 5
 MEMORY = 300 << 20
@@ -79,8 +80,26 @@ def contents_of(path: Path, volume: int | None = None, *, places: bool = False) 
 
     It is looked at by another process with little time and memory. Where that is too little, what was found at the
     usual places is told. With ``places`` it is told of all files where they lie. Raises `FileTroubleError` where it
-    comes to nothing.
+    comes to nothing. Nothing is looked at twice as long as nobody writes into it.
     """
+    found = identity_of(path)
+    same = (*found, SECONDS, MEMORY) if found is not None else None
+    # who knows where all files lie knows the rest as well
+    known = (_looked.get((same, volume, True)) or _looked.get((same, volume, places))) if same is not None else None
+    if known is None:
+        known = _looked_into(path, volume, places=places)
+        if same is not None and not known.partly and found == identity_of(path):
+            if len(_looked) >= _MOST_LOOKED:
+                _looked.clear()
+            _looked[same, volume, places] = known
+    return known
+
+
+_looked: dict[tuple[tuple[int, ...], int | None, bool], Contents] = {}
+_MOST_LOOKED = 8
+
+
+def _looked_into(path: Path, volume: int | None, *, places: bool) -> Contents:
     # -P: what lies in the folder where this runs, which may be the medium itself, is never imported
     command = [sys.executable, "-P", "-m", "fairledger.media.inside", str(path)]
     command += ["-" if volume is None else str(volume), *(["places"] if places else [])]

@@ -40,7 +40,7 @@ class Tree:
     """The files of a disc, or of a folder."""
 
     def __init__(self, path: Path) -> None:
-        """Raises `FileTroubleError` for what cannot be read as a whole, and for names that fit on no other medium."""
+        """Raises `FileTroubleError` for what cannot be read as a whole."""
         self.path = path
         self._found: Contents | None = None
         if is_folder(path):
@@ -50,7 +50,10 @@ class Tree:
             if self._found.partly or not self._found.files:
                 raise FileTroubleError("its files cannot all be read", file=str(path), remedy="is it copied whole?")
             self.sizes = dict(self._found.files)
-        must_fit(self.sizes, str(path))
+
+    def must_fit(self) -> None:
+        """Raises `FileTroubleError` for names that lead elsewhere, or are one but for the size of their letters."""
+        must_fit(self.sizes, str(self.path))
 
     @contextmanager
     def opened(self, name: str) -> Iterator[IO[bytes]]:
@@ -91,6 +94,7 @@ class Counter:
 def extracted(path: Path, folder: Path, progress: Progress) -> None:
     """All files of a disc in a folder. Raises `FileTroubleError`."""
     tree = Tree(path)
+    tree.must_fit()
     count = Counter(sum(tree.sizes.values()), progress)
     try:
         for name in tree.sizes:

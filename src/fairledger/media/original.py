@@ -69,6 +69,11 @@ class Original:
         places = self.found.places.get(name, ())
         return places[0][0] if places else 0
 
+    def hidden(self) -> bool:
+        """Whether firmware starts something that is neither a file nor a partition."""
+        places = {one.place for one in self.partitions}
+        return any(self.started(one) is None and one.place not in places for one in self.boots)
+
     def appended(self) -> Partition | None:
         """A partition behind the tree that firmware starts from; None where that is one of its files, or none."""
         for one in self.partitions:

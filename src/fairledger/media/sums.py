@@ -39,7 +39,6 @@ _TABLE, _INTEGRITY = 48, 124
 _HEAD = 208
 _LISTS = (("md5sum.txt", "md5"), ("md5sums", "md5"), ("sha256sum.txt", "sha256"), ("sha256sums", "sha256"))
 _LINE = pattern(r"([0-9a-fA-F]{32,128}) [ *]?(.+)")
-_TREE_LINE = pattern(r"([^=\s][^=]*?) *= *(md5|sha1|sha256|sha512):([0-9a-fA-F]{32,128})")
 _SKIPPED = 15
 """Sectors at the end that are left out of a disc's own sum, as its makers do."""
 _PARTS, _OF_EACH, _PIECE = 20, 3, 32768
@@ -212,17 +211,18 @@ def renewed(lists: Mapping[str, bytes], changed: Mapping[str, bytes]) -> dict[st
 
 def _with_sum(line: str, changed: Mapping[str, bytes]) -> str:
     """A line of a list, with the sum of the file that it names."""
-    row, entry = _LINE.fullmatch(line.strip()), _TREE_LINE.fullmatch(line.strip())
-    found = (row[2], row[1], "") if row else (entry[1], entry[3], entry[2]) if entry else None
-    name = found[0].removeprefix("./") if found else ""
-    if found is None or name not in changed:
+    row = _LINE.fullmatch(line.strip())
+    if row is not None:
+        name, old = row[2].removeprefix("./"), row[1]
+        kind = next((one for one in _KINDS if hashlib.new(one).digest_size * 2 == len(old)), "")
+    else:
+        before, _, told = line.partition("=")
+        name, (kind, _, old) = before.strip(), told.strip().partition(":")
+    if name not in changed or kind not in _KINDS or not old:
         return line
-    kinds = [found[2]] if found[2] else [one for one in _KINDS if hashlib.new(one).digest_size * 2 == len(found[1])]
-    if not kinds or kinds[0] not in _KINDS:
-        return line
-    digest = hashlib.new(kinds[0], changed[name], usedforsecurity=False).hexdigest()
-    begin = line.index(found[1])
-    return line[:begin] + digest + line[begin + len(found[1]) :]
+    digest = hashlib.new(kind, changed[name], usedforsecurity=False).hexdigest()
+    begin = line.rindex(old) if row is None else line.index(old)
+    return line[:begin] + digest + line[begin + len(old) :]
 
 
 def is_list(path: str) -> bool:

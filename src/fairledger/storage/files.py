@@ -29,13 +29,14 @@ def too_many(file: str, what: str, most: int = MOST_PARTS) -> FileTroubleError:
     return FileTroubleError(told, file=file, remedy="is it the right file?")
 
 
-def read_bytes(path: Path, most: int = MOST_BYTES) -> bytes:
+def read_bytes(path: Path, most: int | None = None) -> bytes:
     """A file's bytes. Raises `FileTroubleError` if it cannot be read or is too large."""
     try:
         if is_folder(path):
             raise FileTroubleError("this is a folder, not a file", file=str(path), remedy="name a file inside it")
         if is_there(path) and not is_file(path):
             raise FileTroubleError("this is a pipe or a device, not a file", file=str(path), remedy="save it first")
+        most = MOST_BYTES if most is None else most
         with path.open("rb") as file:
             data = file.read(most + 1)
     except OSError as error:

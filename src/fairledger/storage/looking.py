@@ -104,6 +104,16 @@ def size_of(path: Path) -> int:
         raise trouble(path, error) from error
 
 
+def identity_of(path: Path) -> tuple[int, int, int, int] | None:
+    """What a file is as long as nobody writes into it: disk, number there, size, moment of its last change."""
+    try:
+        found = path.stat()
+    except (OSError, ValueError):
+        return None
+    # a folder may hold something else, and tell nothing of it
+    return (found.st_dev, found.st_ino, found.st_size, found.st_mtime_ns) if stat.S_ISREG(found.st_mode) else None
+
+
 def changed_at(path: Path) -> float:
     """When a file was changed, in seconds; 0 where nobody can tell."""
     try:

@@ -7,12 +7,18 @@ from collections.abc import Iterator
 from fairledger.checks.claims import PRACTICE, WINDOWS
 from fairledger.checks.rule import Hit, rule
 from fairledger.checks.view import View
+from fairledger.intent.branding import BRANDING
+from fairledger.intent.drivers import DRIVERS
+from fairledger.intent.features import FEATURES
 from fairledger.intent.file import CARRIED
+from fairledger.intent.image import IMAGE
 from fairledger.model.finding import Severity
 from fairledger.model.showing import visible
 from fairledger.storage.looking import inside, is_file, is_folder
 
 _FILE = "[[file]]\nsource = 'branding/gone.png'\nto = 'C:\\Larkmoor\\gone.png'\n"
+
+_LOGO = "[branding]\nlogo = 'C:\\Larkmoor\\logo.bmp'\n"
 
 
 @rule(
@@ -51,3 +57,52 @@ def file_out_of_reach(view: View) -> Iterator[Hit]:
             told = f"on the route {route.name} nothing is connected when {visible(str(one.to))} is laid down"
             yield Hit(place, told, f"use a stick or disc that holds {CARRIED}, or fetch it in a command")
             return
+
+
+@rule(
+    "named-and-not-carried",
+    Severity.WARNING,
+    "What lies beside the draft is named where a path on the machine or the medium is meant, and nothing takes it "
+    "there; or a file of the installed system is named that nothing lays down.",
+    source=PRACTICE,
+    fires=_LOGO,
+    silent=_LOGO + "[[file]]\nsource = 'logo.bmp'\nto = 'C:\\Larkmoor\\logo.bmp'\n",
+)
+def named_and_not_carried(view: View) -> Iterator[Hit]:
+    """Folders of drivers, sources of features, images and logos."""
+    for path, said in _named(view):
+        if not isinstance(said, str) or not said:
+            continue
+        here = said.replace("\\", "/")
+        relative = not here.startswith(("/", "%")) and ":" not in here
+        if relative and inside(view.folder, here) and (is_file(view.folder / here) or is_folder(view.folder / here)):
+            told = f"{visible(said)} lies beside the draft, and nothing takes it along"
+            hint = f'[[file]] source = "{visible(here)}" does, with on_medium; then name its place there'
+            if path[0] == DRIVERS.name:
+                name = visible(here.rstrip("/").rpartition("/")[2])
+                hint = f'write [[file]] source = "{visible(here)}", on_medium = "$WinPEDriver$/{name}" instead: '
+                hint += "setup looks there by itself"
+            yield Hit(view.intent.placed(*path), told, hint)
+    branding = view.intent.get(BRANDING)
+    logo = branding.logo if branding is not None else None
+    laid = {(one.to or "").casefold() for one, _ in view.going_along}
+    system = isinstance(logo, str) and logo.casefold().startswith(_SYSTEM)
+    if isinstance(logo, str) and logo.casefold() not in laid and not system:
+        told = f"nothing that is known here lays down {visible(logo)}"
+        hint = "lay it down with [[file]], unless the image or a command brings it"
+        yield Hit(view.intent.placed("branding", "logo"), told, hint, Severity.ADVICE)
+
+
+_SYSTEM = ("c:\\windows\\", "%systemroot%\\", "%windir%\\")
+"""Where the system's own files lie."""
+
+
+def _named(view: View) -> Iterator[tuple[tuple[str | int, ...], object]]:
+    """Paths that a file names, by their fields."""
+    drivers, features, image = view.intent.get(DRIVERS), view.intent.get(FEATURES), view.intent.get(IMAGE)
+    for field in ("setup", "image") if drivers is not None else ():
+        yield from ((("drivers", field, at), one) for at, one in enumerate(getattr(drivers, field)))
+    if features is not None:
+        yield ("features", "source"), features.source
+    if image is not None:
+        yield ("image", "file"), image.file

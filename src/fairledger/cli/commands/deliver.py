@@ -65,7 +65,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
     """Plans, does it, and reads it back."""
     from fairledger.cli.deliveries import as_json
     from fairledger.cli.report import show_report
-    from fairledger.delivery.onto import MACHINES, medium_for, place_of
+    from fairledger.delivery.onto import MACHINES, medium_for, must_go_together, place_of
     from fairledger.delivery.parcel import parcel_of
     from fairledger.model.errors import WrongUseError
     from fairledger.profiles.secrets import Secrets
@@ -74,8 +74,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
     kind, place = place_of(options.to, base=options.base is not None)
     if options.run and (kind not in MACHINES or options.roster is not None):
         raise WrongUseError("--run starts one machine", remedy="write --to machine:FOLDER, and no --roster")
-    if options.form != "iso" and kind != "answer-disc":
-        raise WrongUseError("--as fat is for answer discs", remedy="write --to answer-disc:FILE.img")
+    must_go_together(kind, _how(options))
     if options.roster is not None:
         return _roster(options, kind, place, console)
     folder = options.file.parent

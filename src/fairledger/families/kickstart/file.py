@@ -56,7 +56,8 @@ def canonical(value: tuple[File, ...], words: Words) -> tuple[File, ...] | None:
 
 
 def _can(words: Words) -> bool:
-    return has(words, _NAME, _OUTSIDE)
+    # the hypervisor's scripts have neither the folders nor the tools
+    return words.target.line in ("el", "fedora") and has(words, _NAME, _OUTSIDE)
 
 
 def _mode(one: File) -> str:
@@ -74,6 +75,8 @@ def _why_not(one: File, before: tuple[File, ...]) -> str:
         return "it only goes along"
     if not one.to.startswith("/") or any(sign < " " for sign in one.to) or "/../" in one.to:
         return "it is no whole path of a file, such as /etc/larkmoor.conf"
+    if one.fits:
+        return one.fits
     if not one.name:
         return "its name must be of plain letters, digits, - _ and ."
     if any(other.name.casefold() == one.name.casefold() for other in before):
@@ -87,6 +90,8 @@ def translate(value: tuple[File, ...], words: Words) -> None:
     for at, one in enumerate(value):
         path = ("file", at)
         words.told += [(*path, field) for field in ("source", "owner", "mode", "on_medium")]
+        if one.to is not None and one.on_medium is not None:
+            words.needless((*path, "on_medium"), "a place on the medium", "what is laid down has its own there")
         why = _why_not(one, value[:at]) if _can(words) else "its installer's scripts reach no medium"
         if one.to is None:
             continue
@@ -118,7 +123,9 @@ def recognise(reader: Reader) -> tuple[File, ...] | None:
         if found and text == _HEAD + "".join(map(_line, found)) + _TAIL:
             for at in range(len(found)):
                 reader.places[("file", at)] = body if body is not None else root
-            reader.take_block(root, "file")
+            for seat in root.children:
+                reader.take(seat, "file", 0)
+            reader.take_block(root)
             return found
     return None
 

@@ -56,6 +56,8 @@ def translate(value: tuple[File, ...], words: Words) -> None:
         path = ("file", at)
         words.leave_out(path, one, ("owner", "mode"), "its installer's commands set neither")
         words.told += [(*path, field) for field in ("source", "on_medium")]
+        if one.to is not None and one.on_medium is not None:
+            words.needless((*path, "on_medium"), "a place on the medium", "what is laid down has its own there")
         why = _why_not(one, value[:at])
         if one.to is None:
             continue
