@@ -25,7 +25,7 @@ SHOTS = {
     "questions": ("stations", "questions desk.toml"),
     "explain": ("stations", "explain elsewhere.ks"),
     "routes": ("stations", "routes windows-11-24h2"),
-    "deliver": ("stations", "deliver finished.toml --to stick:stick --fill number=01 --dry-run"),
+    "deliver": ("stations", "deliver finished.toml --to stick:blank --from stick --fill number=01 --dry-run"),
     "medium": ("stations", "medium server.iso"),
     "check-medium": ("stations", "check finished.toml --medium media/server.toml"),
     "roster": ("stations", "roster write gate.toml stations.csv --keep-going --out again"),
@@ -62,6 +62,7 @@ def main() -> None:
         if not media.missing():
             media.server_disc(demo / "stations" / "server.iso", Path(name))
             media.desk_stick(demo / "stations" / "stick", Path(name))
+            (demo / "stations" / "blank").mkdir()
         figure = str(pictures / "disk-figure.png")
         subprocess.run([program, "show", "desk.toml", "--figure", figure], cwd=demo / "stations", check=True)
         page = demo / "stations" / "page.html"

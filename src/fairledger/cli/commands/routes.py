@@ -37,6 +37,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
                         "goes": one.goes,
                         "by_itself": one.by_itself,
                         "typed": one.typed or None,
+                        "at": one.at or None,
                         "beside": one.beside or None,
                         "passes": list(one.passes) or None,
                         "label": one.label or None,
@@ -82,6 +83,8 @@ def _show(target: Target, routes: tuple[Route, ...], places: tuple[Place, ...], 
         console.paragraph(f"goes to {route.goes}", indent=indent, hang=indent + "  ")
         if route.typed:
             console.paragraph(f"there type: {route.typed}", indent=indent, hang=indent + "  ")
+        if route.at:
+            console.paragraph(f"to get there: {route.at}", indent=indent, hang=indent + "  ", style="dim")
         for line in route.also:
             console.paragraph(line, indent=indent, hang=indent + "  ")
         if route.passes:
