@@ -173,3 +173,4 @@ def show_discs(discs: Discs, console: Console, *, done: bool) -> None:
         lost = ", ".join(visible(one) for one in discs.wipes)
         told = f"each machine that starts with its disc beside the installer's own loses: {lost}"
         console.paragraph(told, indent="  ", hang="    ", style="error")
+    show_machines(discs.machines, console)

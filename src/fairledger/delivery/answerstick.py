@@ -47,11 +47,20 @@ def stick_of(files: Sequence[Made], label: str) -> bytes:
         with _one_moment():
             _make(path, -(-size >> 20) << 20 if size > _SMALL else size, files, label)
         data = bytearray(path.read_bytes())
-    data[_GEOMETRY_AT : _GEOMETRY_AT + 4] = _GEOMETRY  # the library leaves it out, and older programs divide by it
+    _mend(data)
     made = bytes(data)
     if files_in(made) != {one.name: one.data for one in files}:
         raise FileTroubleError("the stick does not hold what was meant", file=label, remedy="make it as a disc")
     return made
+
+
+def _mend(data: bytearray) -> None:
+    """What the library leaves out, and other programs want: the shape of a disk, and how a table of clusters begins."""
+    data[_GEOMETRY_AT : _GEOMETRY_AT + 4] = _GEOMETRY
+    sector, reserved, copies, size = struct.unpack_from("<HxHBxxxxxH", data, 11)
+    for copy in range(copies):
+        at = (reserved + copy * size) * sector
+        data[at + 1 : at + 3] = b"\xff\xff"
 
 
 def _make(path: Path, size: int, files: Sequence[Made], label: str) -> None:

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Callable
+from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from fairledger.cli.console import Console
 from fairledger.cli.options import add_catalog, add_layers, asked_of, pairs_of
@@ -13,6 +15,7 @@ from fairledger.cli.status import Status
 if TYPE_CHECKING:
     from fairledger.delivery.parcel import Parcel
     from fairledger.delivery.telling import How
+    from fairledger.fleet.discs import Discs
     from fairledger.fleet.served import Served
     from fairledger.profiles.secrets import Secrets
 
@@ -145,9 +148,8 @@ def _how(options: argparse.Namespace) -> How:
 
 
 def _roster(options: argparse.Namespace, kind: str, place: Path, console: Console) -> int:
-    from fairledger.cli.deliveries import discs_json, show_discs, show_machines
+    from fairledger.cli.deliveries import discs_json, served_json, show_discs, show_served
     from fairledger.cli.progress import progress_of
-    from fairledger.cli.rosters import show
     from fairledger.delivery.onto import MACHINES, SERVERS
     from fairledger.fleet.discs import Discs
     from fairledger.fleet.keys import Keys
@@ -162,46 +164,37 @@ def _roster(options: argparse.Namespace, kind: str, place: Path, console: Consol
     wishes = Wishes(kind=kind, asked=asked_of(options), without_secrets=options.dry_run)
     roster = Roster(options.file, open_table(options.roster, None), wishes)
     keys = None if options.dry_run else Keys(console.asker(twice=True), None)
-    progress = progress_of(console)
+    how, progress = _how(options), progress_of(console)
     if kind in SERVERS:
-        return _served(options, Served(roster, kind, place, _how(options), keys, progress), console)
-    discs = Discs(roster, place, _how(options), keys, progress, virtual=kind in MACHINES)
-    judged = discs.judge()
+        served = Served(roster, kind, place, how, keys, progress)
+        return _all_rows(options, served, partial(served_json, served), partial(show_served, served), console)
+    discs = Discs(roster, place, how, keys, progress, virtual=kind in MACHINES)
+    return _all_rows(options, discs, partial(discs_json, discs), partial(show_discs, discs), console)
+
+
+def _all_rows(
+    options: argparse.Namespace,
+    job: Discs | Served,
+    as_json: Callable[..., dict[str, Any]],
+    show: Callable[..., None],
+    console: Console,
+) -> int:
+    """Judges all rows, and delivers where none is refused."""
+    from fairledger.cli.rosters import show as show_judged
+
+    judged = job.judge()
     if judged.errors:
         if console.json:
-            console.write_json(discs_json(discs, done=False))
+            console.write_json(as_json(done=False))
         else:
-            show(judged, str(options.roster), console)
+            show_judged(judged, str(options.roster), console)
             console.say("nothing was delivered")
         return Status.FINDINGS
-    discs.make()
+    job.make()
     if not options.dry_run:
-        discs.write()
+        job.write()
     if console.json:
-        console.write_json(discs_json(discs, done=not options.dry_run))
+        console.write_json(as_json(done=not options.dry_run))
     else:
-        show_discs(discs, console, done=not options.dry_run)
-    show_machines(discs.machines, console)
-    return Status.DONE
-
-
-def _served(options: argparse.Namespace, served: Served, console: Console) -> int:
-    from fairledger.cli.deliveries import served_json, show_served
-    from fairledger.cli.rosters import show
-
-    judged = served.judge()
-    if judged.errors:
-        if console.json:
-            console.write_json(served_json(served, done=False))
-        else:
-            show(judged, str(options.roster), console)
-            console.say("nothing was delivered")
-        return Status.FINDINGS
-    served.make()
-    if not options.dry_run:
-        served.write()
-    if console.json:
-        console.write_json(served_json(served, done=not options.dry_run))
-    else:
-        show_served(served, console, done=not options.dry_run)
+        show(console, done=not options.dry_run)
     return Status.DONE
