@@ -97,5 +97,5 @@ def test_files_that_go_along_are_laid_down_where_the_draft_says(system):
     carried.mkdir(parents=True, exist_ok=True)
     (carried / "sky.png").write_bytes(b"sky")
     (made,) = lines("[[file]]\nsource = 'sky.png'\nto = 'C:\\Larkmoor Pictures\\Deep\\sky.png'\n", "windows-11-24h2")
-    system.run("cmd", "/c", made.removeprefix('cmd.exe /c "').removesuffix('"'))
+    system.batch(str(in_batch(made)))
     assert (system.drive / "Larkmoor Pictures" / "Deep" / "sky.png").read_bytes() == b"sky"
