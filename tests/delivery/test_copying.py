@@ -58,6 +58,12 @@ def test_an_image_that_no_fat32_holds_comes_in_parts_with_all_that_it_held(desk,
         assert [one.image.name for one in medium.look_at(stick).images] == ["Windows 11 Home", "Windows 11 Pro"]
         assert {name: (stick / name).read_text() for name in FILES} == FILES
         assert not (stick / "AutoUnattend.xml").exists()
+        again = Copying(source, stick, "autounattend.xml", replace=False)
+        assert ([*again.needs()], [*again.steps()]) == ([], [])
+        (stick / "sources/install9.swm").write_bytes(parts[-1].read_bytes())
+        assert "parts of another image" in " ".join(again.needs())
+        Copying(source, stick, "autounattend.xml", replace=True).run(nothing)
+        assert sorted((stick / "sources").glob("install*.swm")) == parts
         # what another program makes of the parts
         run("wimlib-imagex", "verify", parts[0], f"--ref={stick}/sources/install*.swm")
         assert [one.name for one in stick.iterdir() if "fairledger" in one.name] == []

@@ -74,7 +74,7 @@ class Copying:
         told = f"{len(self.whole):,} files of {self.source}"
         if any(not self._same_size(name) for name in self.whole):
             yield Step(action="copy", path=str(self.folder), bytes=size, source=told)
-        if self.split is not None:
+        if self.split is not None and not self._in_parts():
             solid = ", which is packed anew before: that takes long" if self._solid() else ""
             told = f"/{self.split} in parts, since FAT32 holds no file of {self.tree.sizes[self.split]:,} bytes{solid}"
             yield Step(action="split", path=str(self.parts), bytes=self.tree.sizes[self.split], source=told)
@@ -82,8 +82,24 @@ class Copying:
     def _solid(self) -> bool:
         return any(one.solid for one in self.medium.files if one.size == self.tree.sizes.get(str(self.split)))
 
+    def _stand_there(self) -> list[Path]:
+        """The parts of an image that stand on the stick."""
+        return [*entries(self.parts.parent, ".swm", self.parts.stem)] if self.parts is not None else []
+
+    def _in_parts(self) -> bool:
+        """Whether all parts of one image stand there that has the same images as the original's."""
+        if self.parts is None or not is_file(self.parts):
+            return False
+        first = read_image_file(self.parts)
+        found = [read_image_file(one) for one in self._stand_there()]
+        whole = sorted(one.part for one in found if one.guid == first.guid) == list(range(1, first.parts + 1))
+        told = [one.image for one in self.medium.images if one.file == self.split]
+        return whole and len(found) == first.parts and [*first.images] == told
+
     def needs(self) -> Iterator[str]:
         """What must be there, or be allowed."""
+        if self._stand_there() and not self._in_parts() and not self.replace:
+            yield f"--replace, since parts of another image stand in {self._stand_there()[0].parent}"
         if self.medium.system.family is None:
             yield f"another medium: nobody knows of an installer on {self.source}"
         for name in self.large:
@@ -122,7 +138,7 @@ class Copying:
         """Copies it. Raises `FileTroubleError`, `RefusedError` where something else stands there."""
         try:
             count = Counter(self.wanted(), progress)
-            if self.split is not None:
+            if self.split is not None and not self._in_parts():
                 self._split(progress)
             for name in self.whole:
                 self._copy(name, count)
@@ -166,8 +182,12 @@ class Copying:
                 image = packed
             said = ["split", str(image.absolute()), str(work / first.name), str(_PART)]
             run_program(PROGRAM, said)
-            for one in entries(work, ".swm"):
-                into_place(one, first.parent / one.name, replace=True)
+            made = entries(work, ".swm")
+            # parts of another image that are left among them would be taken for theirs
+            for one in self._stand_there():
+                one.unlink()
+            for one in made:
+                into_place(one, first.parent / one.name, replace=self.replace)
 
     def _must_be_right(self) -> None:
         """Raises `FileTroubleError` where the stick does not hold what the original holds."""
@@ -176,11 +196,6 @@ class Copying:
                 raise FileTroubleError(f"{name} is not all there", file=str(self.folder), remedy="run it again")
         if self.parts is None:
             return
-        made, before = look_at(self.folder), [(one.image.index, one.image.name) for one in self.medium.images]
-        if [(one.image.index, one.image.name) for one in made.images] != before:
+        if not self._in_parts():
             told = "the image in parts does not hold what the whole one holds"
-            raise FileTroubleError(told, file=str(self.parts), remedy="is the original whole?")
-        first = read_image_file(self.parts)
-        found = [read_image_file(one) for one in entries(self.parts.parent, ".swm", self.parts.stem)]
-        if sorted(one.part for one in found if one.guid == first.guid) != list(range(1, first.parts + 1)):
-            raise FileTroubleError("not all parts of the image are there", file=str(self.parts), remedy="run it again")
+            raise FileTroubleError(told, file=str(self.parts), remedy="run it again with --replace")
