@@ -26,6 +26,7 @@ from fairledger.media.booting import entries_in, given_argument, wants_argument
 from fairledger.media.contents import contents_of, known
 from fairledger.media.medium import look_at
 from fairledger.model.errors import FileTroubleError, WrongUseError
+from fairledger.storage import files
 from fairledger.storage.together import Piece
 
 GRUB = """# kept as it is
@@ -426,3 +427,19 @@ def test_what_media_tell_of_answer_files_is_where_installers_look(target, family
         assert one.path.rpartition("/")[2] in (later if one.later else first), one
     taken = {one.file.lower() for one in routes if one.by_itself and not one.passes}
     assert taken <= {one.path for one in mine}
+
+
+def test_what_goes_along_may_be_larger_than_any_answer_file(program, monkeypatch):
+    (program.folder / "sky.png").write_bytes(b"s" * 50_000)
+    path = program.file(
+        "desk.toml", whole("[licence]\naccept = true\n[[file]]\nsource = 'sky.png'\non_medium = 'sky'\n")
+    )
+    monkeypatch.setattr(files, "MOST_BYTES", 20_000)
+    parcel, stick = onto_parcel(path), program.folder / "stick"
+    stick.mkdir()
+    for how in (How(), How(replace=True)):  # the second one over another file of that size
+        delivery = onto.planned(parcel, "stick", stick, how)
+        onto.carried_out(delivery)
+        assert read_back(delivery, parcel, "stick").good
+        assert (stick / "sky").read_bytes() == b"s" * 50_000
+        (stick / "sky").write_bytes(b"x" * 50_000)

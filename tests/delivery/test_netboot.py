@@ -91,5 +91,5 @@ def test_a_deployment_server_gets_a_file_for_all_or_one_for_each(program):
     to = ("deliver", "desks.toml", "--roster", "t.csv", "--to", "deployment:store", "--wipes", "disk 0")
     then = json.loads(program(*to, "--format", "json").stdout)["then"]
     line = "wdsutil /Add-Device /Device:LMR-DESK-04 /ID:02-00-00-AA-BB-04 /WDSClientUnattend:WDSClientUnattend"
-    assert then[2] == f"{line}\\LMR-DESK-04.xml"
+    assert then[3] == f"{line}\\LMR-DESK-04.xml"
     assert (program.folder / "store/WDSClientUnattend/LMR-DESK-04.xml").is_file()

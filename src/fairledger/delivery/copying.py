@@ -61,8 +61,9 @@ class Copying:
 
     def wanted(self) -> int:
         """Bytes of what is not there yet."""
-        sizes = self.tree.sizes
-        return sum(size for name, size in sizes.items() if not self._same_size(name))
+        there = {self.split} if self._in_parts() else set()
+        sizes = self.tree.sizes.items()
+        return sum(size for name, size in sizes if name not in there and not self._same_size(name))
 
     def _same_size(self, name: str) -> bool:
         place = self.folder / name
@@ -105,7 +106,7 @@ class Copying:
         for name in self.large:
             if name != self.split:
                 yield f"a stick with another file system: FAT32 does not hold /{name}"
-        if self.split is not None and (missing := lacking(PROGRAM)):
+        if self.split is not None and not self._in_parts() and (missing := lacking(PROGRAM)):
             whole, first = str(self.split).replace("/", "\\"), str(self.split).rpartition(".")[0].replace("/", "\\")
             told = f"dism /Split-Image /ImageFile:D:\\{whole} /SWMFile:E:\\{first}.swm /FileSize:{_PART}"
             yield f"{missing}; on Windows: {told}"
@@ -128,7 +129,7 @@ class Copying:
 
     def _work_bytes(self) -> int:
         """Bytes that are wanted for a while."""
-        if self.split is None:
+        if self.split is None or self._in_parts():
             return 0
         size = self.tree.sizes[self.split]
         taken_out = 0 if is_folder(self.source) else size

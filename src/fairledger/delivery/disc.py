@@ -17,7 +17,7 @@ from fairledger.delivery.telling import Delivery, How, cares, held_name, then, w
 from fairledger.media.programs import Progress
 from fairledger.model.errors import WrongUseError
 from fairledger.model.facts import Facts
-from fairledger.storage.files import read_bytes, write_file
+from fairledger.storage.files import read_whole, write_file
 from fairledger.storage.looking import is_file
 
 
@@ -34,7 +34,7 @@ def onto_disc(parcel: Parcel, place: Path, how: How) -> Delivery:
     private = any(one.private for one in parcel.files)
     by_itself = not how.hold and parcel.route.by_itself and label == (parcel.route.label or label)
     needs = []
-    old = read_bytes(place) if is_file(place) else None
+    old = read_whole(place) if is_file(place) else None
     if old is not None and old != data and not how.replace:
         needs.append(f"--replace, since {place} stands there already")
     step = Step(

@@ -10,7 +10,7 @@ import msgspec
 from msgspec import Struct
 
 from fairledger.model.errors import FileTroubleError
-from fairledger.storage.files import read_bytes, write_file
+from fairledger.storage.files import read_bytes, read_whole, write_file
 from fairledger.storage.looking import inside, is_file, is_folder, is_there
 from fairledger.storage.together import Piece, swept, write_together
 
@@ -56,7 +56,7 @@ def take_back(folder: Path) -> tuple[Path, ...]:
         if is_file(before):
             before.replace(path)
             back.append(path)
-        elif not one.replaces and is_file(path) and sha256(read_bytes(path)).hexdigest() == one.digest:
+        elif not one.replaces and is_file(path) and sha256(read_whole(path)).hexdigest() == one.digest:
             path.unlink()
             back.append(path)
     (folder / NAME).unlink(missing_ok=True)
@@ -78,7 +78,7 @@ def deliver(folder: Path, pieces: Sequence[Piece], kept: Sequence[Piece] = ()) -
         for one in pieces:
             if is_there(one.path):
                 before = _before(one.path)
-                write_file(before, read_bytes(one.path), replace=True, private=True)
+                write_file(before, read_whole(one.path), replace=True, private=True)
                 befores.append(before)
         write_together([*kept, *pieces], replace=True)
     except BaseException:

@@ -114,13 +114,13 @@ def onto_server(parcel: Parcel, kind: str, folder: Path, how: How) -> Delivery:
     target = parcel.subject.target
     assert target is not None
     server = Server(folder, kind, target, how)
-    if kind == "deployment" and is_folder(folder) and not (how.mac or mac_of(parcel.subject.intent)):
+    if kind == "deployment" and is_folder(folder) and mac_of(parcel.subject.intent) is None:
         return Into(parcel, kind, folder, how).delivery()  # one file for whoever asks
-    name = parcel.machine or Path(parcel.subject.file).stem
-    mac = how.mac or mac_of(parcel.subject.intent)
-    answers = server.add(Booting(name=name, mac=mac, files=parcel.files), parcel.subject.file)
     if how.source is not None:
         server.take_from(how.source)
+    name = parcel.machine or Path(parcel.subject.file).stem
+    mac = mac_of(parcel.subject.intent)
+    answers = server.add(Booting(name=name, mac=mac, files=parcel.files), parcel.subject.file)
     server.placing.must_have_room()
     by_itself = not how.hold
     plan = Plan(

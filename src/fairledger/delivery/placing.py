@@ -7,7 +7,7 @@ from pathlib import Path
 from fairledger.delivery.plan import Step
 from fairledger.media.programs import free_in
 from fairledger.model.errors import FileTroubleError, RefusedError
-from fairledger.storage.files import read_bytes
+from fairledger.storage.files import read_whole
 from fairledger.storage.looking import entries, inside, is_file, is_folder, is_there
 from fairledger.storage.together import Piece
 
@@ -47,7 +47,7 @@ class Placing:
         if other != data:
             raise RefusedError("two files would go to one place", file=str(path), remedy="deliver them apart")
         self.wanted.append((path, data))
-        old = read_bytes(path) if is_file(path) else None
+        old = read_whole(path) if is_file(path) else None
         if old == data:
             return path
         action = "write" if old is None else "replace"

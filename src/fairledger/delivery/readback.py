@@ -19,7 +19,7 @@ from fairledger.media.stretches import Within
 from fairledger.media.volumes import stick_of, volume_of
 from fairledger.model.errors import LedgerError
 from fairledger.model.finding import Severity
-from fairledger.storage.files import read_bytes
+from fairledger.storage.files import read_whole
 
 _DISCS = ("answer-disc", "iso", "machine", "base")
 
@@ -73,7 +73,7 @@ def read_back(delivery: Delivery, parcel: Parcel, kind: str) -> ReadBack:
 
 def differing_in(wanted: Sequence[tuple[Path, bytes]]) -> list[str]:
     """The files that do not hold what was meant. Raises `FileTroubleError` for those that cannot be read."""
-    return [f"{path} does not hold what was written" for path, data in wanted if read_bytes(path) != data]
+    return [f"{path} does not hold what was written" for path, data in wanted if read_whole(path) != data]
 
 
 def _differs(delivery: Delivery, parcel: Parcel, report: Report | None, *, taken: bool | None) -> Iterator[str]:

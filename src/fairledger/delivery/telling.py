@@ -32,8 +32,6 @@ class How(Struct, frozen=True, kw_only=True):
     """An answer disc in the form of a stick."""
     server: str = ""
     """The address at which machines reach the place."""
-    mac: str | None = None
-    """The machine's hardware address, where it is not in the file."""
     base: Path | None = None
     """A generalised system's disk, over which that of a machine lies."""
     source: Path | None = None

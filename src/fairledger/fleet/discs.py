@@ -17,7 +17,7 @@ from fairledger.fleet.keys import Keys
 from fairledger.fleet.roster import Machine as Row
 from fairledger.fleet.roster import Roster
 from fairledger.model.errors import FileTroubleError, RefusedError
-from fairledger.storage.files import read_bytes, write_file
+from fairledger.storage.files import read_whole, write_file
 from fairledger.storage.looking import inside, is_file, is_there
 from fairledger.subject.subject import with_sheet
 
@@ -81,7 +81,7 @@ class Discs:
             )
         path = self.out / place
         there = is_file(path)
-        same = there and read_bytes(path) == data
+        same = there and read_whole(path) == data
         if there and not same and not self.how.replace and self.keys is not None:
             remedy = "allow it with --replace, or name another folder"
             raise RefusedError("the disc exists already", file=str(path), remedy=remedy)
@@ -102,7 +102,7 @@ class Discs:
         for at, one in enumerate(self.discs, 1):
             if one.action != "keep":
                 write_file(one.path, one.data, replace=self.how.replace, private=one.private)
-            if read_bytes(one.path) != one.data:
+            if read_whole(one.path) != one.data:
                 raise FileTroubleError("it is not what was written", file=str(one.path), remedy="is the disk full?")
             self.progress("wrote", at, len(self.discs))
         for at, machine in enumerate(self.machines, 1):

@@ -54,6 +54,8 @@ class Served:
             prepared = machine.lane.prepared
             if self.server is None:
                 self.server = Server(self.place, self.kind, prepared.target, self.how)
+                if self.how.source is not None:
+                    self.server.take_from(self.how.source)
             wipes |= dict.fromkeys(lost_by(machine, known))
             secrets = self.keys.of(prepared.draft.path) if self.keys is not None else None
             files = made(prepared, machine.values, secrets)
@@ -67,8 +69,6 @@ class Served:
         self.wipes = tuple(one for one in wipes if ALL not in wipes or one in (ALL, BY_COMMANDS))
         if self.server is None:
             raise RefusedError("the roster has no rows", file=str(self.place), remedy="name one that has")
-        if self.how.source is not None:
-            self.server.take_from(self.how.source)
         self.server.placing.must_have_room()
         return self.server
 

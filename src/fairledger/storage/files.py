@@ -13,6 +13,8 @@ from fairledger.storage.looking import is_file, is_folder, is_there, real, troub
 
 MOST_BYTES = 64 * 1024 * 1024
 """Larger files are refused unread."""
+MOST_WHOLE = 4 << 30
+"""Larger files are not carried from place to place in memory."""
 MOST_LEVELS = 200
 """Deeper nesting is refused."""
 MOST_PARTS = 200_000
@@ -46,6 +48,11 @@ def read_bytes(path: Path, most: int | None = None) -> bytes:
             f"the file is larger than {most >> 20:,} MiB", file=str(path), remedy="is it the right file?"
         )
     return data
+
+
+def read_whole(path: Path) -> bytes:
+    """The bytes of a file that is carried as it is, and may be larger than one that is read. Raises as `read_bytes`."""
+    return read_bytes(path, MOST_WHOLE)
 
 
 def read_text(path: Path) -> str:
