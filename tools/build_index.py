@@ -12,12 +12,13 @@ from fairledger.catalog import (
     setup_keys,
     spoken,
     targets,
+    tidy,
     tools,
     uses,
     values,
 )
 from fairledger.catalog.index import DATA, INDEX, build
-from fairledger.families.windows import bypass, groups, privacy
+from fairledger.families.windows import bypass, groups
 from fairledger.intent import tabled
 
 TABLES = (
@@ -31,11 +32,11 @@ TABLES = (
     questions,
     routes,
     tools,
+    tidy,
     uses,
     search,
     bypass,
     groups,
-    privacy,
     tabled,
 )
 """The modules whose authored tables are packaged, each with a `build` and an `INDEX`."""
@@ -47,7 +48,7 @@ def main() -> None:
     for table in TABLES:
         table.INDEX.write_bytes(table.build())
     for folder in sorted(DATA.iterdir()):
-        if folder.is_dir() and folder.name != "values":
+        if folder.is_dir() and folder.name not in ("values", "tidy"):
             names, bodies = build(folder.name)
             (INDEX / f"{folder.name}.names.json").write_bytes(names)
             (INDEX / f"{folder.name}.bodies.json").write_bytes(bodies)

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from fairledger.catalog.targets import all_targets
+from fairledger.catalog.tidy import choices_of, effects, tidy
 from fairledger.families.build import canonical
 from fairledger.intent.fields import fields_of
 from fairledger.intent.meanings import about_of, meanings_of
@@ -27,6 +28,8 @@ COLUMNS = (
 
 
 MEANT = {
+    "apps.keep": "It comes out as the list of apps that go.",
+    "apps.others": "As above.",
     "account.create": "`ask` leaves the accounts out, so that the installer asks.",
     "command.name": "It does not reach the answer file.",
     "disk.extend": "Counts when drafts are resolved.",
@@ -75,7 +78,13 @@ def _kept(text: str, target: Target) -> set[str]:
     draft = f'format = 1\n[draft]\ntarget = "{target.id}"\ndisk_size = "500 GB"\n{text}'
     resolved = resolve(read_document(draft, "example.toml", tolerant=True), Library(PAGES))
     kept = canonical(resolved.intent, target, resolved.facts)
-    return {".".join(names_of(path)) for name, value in kept.sections.items() for path in said(value, (name,))}
+    found = {".".join(names_of(path)) for name, value in kept.sections.items() for path in said(value, (name,))}
+    for name, value in resolved.intent.sections.items():  # some families say choices by other sections
+        for field, choice in choices_of(name).items():
+            word = getattr(value, field) if name in tidy().groups else None
+            if word is not None and effects(choice, word, target):
+                found.add(f"{name}.{field}")
+    return found
 
 
 def _page(name: str, texts: list[str], held: dict[str, dict[str, set[str]]]) -> str:

@@ -11,6 +11,7 @@ from typing import Any
 
 from hypothesis import strategies as st
 
+from fairledger.catalog.tidy import all_choices
 from fairledger.intent.command import POSSIBLE
 from fairledger.intent.fields import FieldType, defaults_of, fields_of
 from fairledger.intent.intent import Intent
@@ -19,6 +20,7 @@ from fairledger.intent.sections import sections
 from fairledger.model.size import Size, open_size
 from fairledger.model.values import SecretRef, SecretSource, Template, parse_text
 
+STARTS = ("enabled", "delayed", "manual", "disabled")
 BLANKS = st.sampled_from([parse_text("${name}"), parse_text("LMR-${station}-01"), parse_text("$${name}")])
 TEXTS = st.text(alphabet="aZ 0'\"\\<&>%^|é’$", min_size=1, max_size=12)
 WORDS = st.one_of(TEXTS, BLANKS)
@@ -88,7 +90,16 @@ TELLING: dict[str, st.SearchStrategy] = {
     "packages.environment": of("minimal-environment"),
     "packages.languages": of("en_GB:pt_PT"),
     **{f"packages.{name}": NAMED for name in ("groups", "packages", "modules", "exclude", "exclude_groups")},
-    **dict.fromkeys(("services.enabled", "services.disabled", "firewall.services", "firewall.trust"), NAMED),
+    **dict.fromkeys(("firewall.services", "firewall.trust"), NAMED),
+    **{f"services.{name}": of("ssh", "chronyd", "Spooler", "RpcSs", "a b", "${service}") for name in STARTS},
+    **dict.fromkeys(
+        ("apps.remove", "apps.keep"), st.sampled_from(["calculator", "photos", "store", "notes", "sketches"])
+    ),
+    **{
+        f"{section}.{name}": st.integers(one.least, min(one.most, 40))
+        for section, name, one in all_choices()
+        if one.kind == "number"
+    },
     "firewall.ports": of("8080:tcp"),
     "image.edition": of("Pro", "Larkmoor desk"),
     "source.folder": of("/el"),

@@ -6,11 +6,11 @@ from collections.abc import Collection, Container, Mapping
 from functools import cache, cached_property, partial
 from importlib import import_module
 from pathlib import Path
-from types import ModuleType
 from typing import Any
 
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.seats import Seats
+from fairledger.catalog.tidy import tidy
 from fairledger.families.interface import Reader, Words
 from fairledger.intent.intent import Intent
 from fairledger.intent.sections import SECTION_NAMES, section
@@ -76,6 +76,7 @@ class Recognised:
 
 def translate(intent: Intent, target: Target, facts: Facts) -> tuple[Sheet, tuple[Finding, ...]]:
     """Puts an intent into the target's words; what it cannot express is a finding."""
+    intent = _folded(intent, target)
     words = Words(intent, target, facts, SheetBuilder(pass_names(target.family)))
     for name in SECTION_NAMES:
         value = intent.sections.get(name)
@@ -93,7 +94,7 @@ def translate(intent: Intent, target: Target, facts: Facts) -> tuple[Sheet, tupl
     return words.out.sheet(), tuple(words.findings)
 
 
-def _tell_lost(name: str, value: Any, words: Words, module: ModuleType) -> None:
+def _tell_lost(name: str, value: Any, words: Words, module: Any) -> None:
     """Says of every field that does not reach the sheet, and of which nothing was said, that it is left out."""
     # what the target can hold is asked of another function than the one that wrote it
     held = module.canonical(value, words)
@@ -184,6 +185,7 @@ def _recognised(name: str, reader: Reader) -> Any:
 def canonical(intent: Intent, target: Target, facts: Facts) -> Intent:
     """The intent as the target's words can hold it; what it cannot express is gone."""
     found = {}
+    intent = _folded(intent, target)
     for name in SECTION_NAMES:
         module = _section_module(target.family, name)
         if name in intent.sections and module is not None:
@@ -193,6 +195,15 @@ def canonical(intent: Intent, target: Target, facts: Facts) -> Intent:
     return Intent(found)
 
 
+def _folded(intent: Intent, target: Target) -> Intent:
+    """The intent in which choices are said by other sections, where a family says them so."""
+    if "tidy" not in _modules(target.family) or not intent.sections.keys() & tidy().groups.keys():
+        return intent
+    module = import_module(f"fairledger.families.{target.family}.tidy")
+    found: Intent = module.folded(intent, target)
+    return found
+
+
 @cache
 def _modules(family: str) -> frozenset[str]:
     """The names of a family's modules."""
@@ -200,5 +211,10 @@ def _modules(family: str) -> frozenset[str]:
 
 
 @cache
-def _section_module(family: str, name: str) -> ModuleType | None:
+def _section_module(family: str, name: str) -> Any:
+    """What translates and recognises a section: its module, or that of all choices; None if the family has neither."""
+    if "tidy" in _modules(family):
+        choices = import_module(f"fairledger.families.{family}.tidy")
+        if name in choices.SECTIONS:
+            return choices.of(name)
     return import_module(f"fairledger.families.{family}.{name}") if name in _modules(family) else None

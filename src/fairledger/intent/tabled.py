@@ -1,4 +1,4 @@
-"""Sections whose fields are data: a file ``data/NAME.toml`` of a few lines a field, packaged as a line each."""
+"""Sections whose fields are data: a file ``data/NAME.toml`` of a few lines a field, or the choices of the catalog."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ import msgspec
 from msgspec import Struct
 
 from fairledger.catalog.packaged import lined, read_packaged
+from fairledger.catalog.tidy import tidy
 from fairledger.intent.intent import Section
 from fairledger.intent.part import Part
 from fairledger.model.errors import CatalogError
@@ -46,6 +47,7 @@ KINDS: dict[str, tuple[Any, Any]] = {
     "text": (Text | None, None),
     "texts": (tuple[Text, ...], ()),
     "number": (int | Template | None, None),
+    "count": (int | None, None),
     "secret": (SecretRef | None, None),
 }
 """The type of each kind of field, and what it is where nothing is said; a choice has a type of its own."""
@@ -73,7 +75,17 @@ def build() -> bytes:
 def tables() -> dict[str, TableRow]:
     """The sections that are data, by name. Raises `CatalogError` if the package is damaged."""
     found: dict[str, TableRow] = read_packaged(INDEX, dict[str, TableRow], "the table of sections")
+    for name, group in tidy().groups.items():
+        rows = {
+            field: FieldRow(kind=_AS[one.kind], choices=one.values, about=one.about)
+            for field, one in group.choices.items()
+        }
+        found[name] = TableRow(about=group.about, says=group.says, fields=rows)
     return found
+
+
+_AS = {"choice": "choice", "number": "count", "text": "text", "path": "text"}
+"""The kinds of fields that choices are; what they write depends on a number, so that it takes no placeholder."""
 
 
 def section_from(name: str, row: TableRow) -> Section[Any]:

@@ -32,6 +32,9 @@ class Facts(Struct, frozen=True, kw_only=True):
     medium: str | None = None
     """The path of the medium that the machine starts from, or of a file with facts of it."""
 
+    single_file: bool | None = None
+    """Whether nothing may lie beside the answer file."""
+
     @property
     def disk_mib(self) -> int | None:
         """The size of the first disk."""

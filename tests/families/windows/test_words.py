@@ -17,7 +17,6 @@ from fairledger.intent.features import FEATURES
 from fairledger.intent.join import JOIN
 from fairledger.intent.licence import LICENCE
 from fairledger.intent.network import NETWORK
-from fairledger.intent.privacy import PRIVACY
 from fairledger.intent.start import START
 from fairledger.model.values import SecretRef, SecretSource
 from fairledger.subject.opening import of_draft
@@ -190,7 +189,7 @@ def test_other_peoples_sections_are_understood():
     (interface,) = intent.get(NETWORK).interface
     assert (interface.method, interface.address, interface.gateway) == ("static", "192.0.2.7/24", "192.0.2.1")
     assert intent.get(JOIN).password == SecretRef((SecretSource("value", "Heron-4"),))
-    assert intent.get(PRIVACY).find_device == "off"
+    assert intent.sections["privacy"].find_device == "off"
     assert [(one.body, one.restart) for one in intent.get(COMMAND)] == [("setup-wind.exe /q", True)]
     assert (intent.get(START).licence, intent.get(START).recommended) == ("hide", "off")
     assert [intent.get(one) for one in (FEATURES, DRIVERS, LICENCE)] == [None, None, None]

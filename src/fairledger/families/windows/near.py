@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from functools import cache, lru_cache
 
-from fairledger.families.windows import bypass, privacy
+from fairledger.catalog.tidy import choices_of, of_change
+from fairledger.families.windows import bypass
 from fairledger.families.windows.command_lines import registry_form
+from fairledger.families.windows.effect_lines import line
 from fairledger.model.suggest import nearest
 
 
@@ -44,5 +46,7 @@ def _parts(form: str) -> dict[str, str]:
 def _known() -> tuple[tuple[dict[str, str], bool], ...]:
     """The commands of the tables in parts, and whether just one value of theirs has an effect."""
     lines = [(way.command, True) for way in bypass.ways().values() if way.command]
-    lines += [(one.line(next(iter(one.words))), False) for one in privacy.switches().values()]
+    for one in choices_of("privacy").values():
+        made = [effect for change in one.does for value in one.values for effect in of_change(change, value)]
+        lines += [(str(line(effect)), False) for effect in made[:1] if effect.hive == "machine"]
     return tuple(({**_parts(registry_form(line)), "line": line}, exact) for line, exact in lines)
