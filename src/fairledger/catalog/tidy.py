@@ -284,26 +284,38 @@ def known(target: Target) -> dict[str, App]:
     return {name: one for name, one in tidy().apps.items() if one.there(target)}
 
 
-def contract(choice: str, effects: tuple[Effect, ...]) -> list[dict[str, object]]:
-    """Changes as they are told to programs; what does not belong to a kind is null."""
-    del choice
-    told: list[dict[str, object]] = []
-    for one in effects:
-        row = {
-            name: getattr(one, name) or None
-            for name in ("hive", "key", "name", "type", "service", "start", "package", "command")
-        }
-        if one.kind == "registry":
-            row |= {"data": one.data, "name": one.name}
-        else:
-            row["data"] = one.data if one.data != "" else None
-        told.append(
-            {
-                "kind": one.kind,
-                **row,
-                "feature": None,
-                "when": one.when,
-                "as": "first-account" if one.when == "sign-in" else "system",
-            }
-        )
-    return told
+class Chosen(Struct, frozen=True, kw_only=True):
+    """A choice that was made, and what it comes to on a release."""
+
+    path: tuple[str, str]
+    """Its section and its field."""
+    value: str
+    topic: str
+    about: str
+    usual: str = ""
+    loses: str = ""
+    effects: tuple[Effect, ...] = ()
+    undo: str = "usual"
+    how: str = ""
+    """What brings it about, in words."""
+
+    @property
+    def name(self) -> str:
+        """As it is typed."""
+        return ".".join(self.path)
+
+
+def in_contract(one: Effect) -> dict[str, object]:
+    """A change as it is told to programs; what does not belong to its kind is null."""
+    told: dict[str, object] = {"kind": one.kind, "hive": one.hive.replace("_", "-") or None, "key": one.key or None}
+    registry = one.kind == "registry"
+    told |= {"name": one.name if registry else None, "type": one.type or None}
+    told |= {"data": str(one.data) if not isinstance(one.data, int) else one.data}
+    if one.data == "" and not (registry and one.type == "string"):
+        told["data"] = None
+    told |= {name: getattr(one, name) or None for name in ("service", "start", "package")}
+    late = one.when == "sign-in"
+    return {**told, "feature": None, "command": one.command or None, "when": one.when, "as": _AS[late]}
+
+
+_AS = {False: "system", True: "first-account"}

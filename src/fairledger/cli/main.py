@@ -24,6 +24,7 @@ COMMANDS = {
     "profile": "the library of profiles: list, show, save, check",
     "show": "a draft resolved, each answer with its origin",
     "check": "check drafts, profiles and answer files",
+    "tidy": "what comes after the bare system: choices, and what each changes",
     "write": "write the answer file, rightly named",
     "routes": "where an installer looks for answer files, and what wins",
     "deliver": "put the answer file where the installer finds it: a stick, a disc, a share",

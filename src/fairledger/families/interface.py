@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -15,6 +15,7 @@ from fairledger.catalog.common import Common
 from fairledger.catalog.items import in_order
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.seats import Seat, Seats
+from fairledger.catalog.tidy import Chosen, all_choices, effects
 from fairledger.families.casting import Cast
 from fairledger.intent.intent import Intent
 from fairledger.intent.walk import FieldPath
@@ -283,6 +284,23 @@ class Family(ABC):
     def companion(self, name: str, text: str) -> Companion:
         """A file beside the answer file as it was read, its secret apart."""
         return Companion(name, text)
+
+    def chosen(self, sections: Mapping[str, Any], target: Target, facts: Facts) -> tuple[Chosen, ...]:  # noqa: ARG002
+        """The choices that sections make, and what each comes to on a release."""
+        found = []
+        for section, name, choice in all_choices():
+            value = getattr(sections.get(section), name, None)
+            done = effects(choice, value, target) if value is not None else ()
+            if done:
+                told = {"topic": choice.topic, "about": choice.about, "usual": choice.usual, "loses": choice.loses}
+                how = "by services, packages and the firewall"
+                path = (section, name)
+                found.append(Chosen(path=path, value=str(value), effects=done, undo="none", how=how, **told))
+        return tuple(found)
+
+    def taken_back(self, sections: Mapping[str, Any], target: Target, ending: str) -> str:  # noqa: ARG002
+        """A script of a kind, told by the ending of its file, that takes choices back; empty if there is none."""
+        return ""
 
     def unwrapped(self, line: str) -> tuple[str, tuple[str, ...]]:
         """The command that a line of our own form brings about in the end, and in a few words how."""

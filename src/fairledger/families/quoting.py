@@ -124,6 +124,15 @@ def _in_sh(value: str, where: str, alone: bool) -> str | None:  # noqa: FBT001, 
     return value if where == LITERAL else None
 
 
+IN_SCRIPT = "in-powershell-script"
+
+
+@form(IN_SCRIPT)
+def _single(value: str) -> str:
+    """A value within the single quotes of a script of PowerShell."""
+    return re.sub(f"([{_SINGLE_MARKS}])", r"\1\1", value)
+
+
 def _in_powershell(value: str, where: str, alone: bool) -> str | None:  # noqa: FBT001
     single = re.sub(f"([{_SINGLE_MARKS}])", r"\1\1", value)
     if where == PLAIN:

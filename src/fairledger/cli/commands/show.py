@@ -15,6 +15,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("file", type=Path, metavar="FILE", help="the draft")
     parser.add_argument("--origin", action="store_true", help="say also what each answer overrode")
     parser.add_argument("--changes", default="", metavar="PROFILE", help="say what a profile brings to the draft")
+    parser.add_argument("--tidy", action="store_true", help="what its choices change, and how that is taken back")
     parser.add_argument("--disk", action="store_true", help="draw the disks to scale instead")
     parser.add_argument("--figure", type=Path, metavar="FILE", help="draw the disks into a PNG or SVG file")
     add_layers(parser)
@@ -34,6 +35,10 @@ def run(options: argparse.Namespace, console: Console) -> int:
     if options.changes:
         return _changes(options, console)
     draft = opened_draft(options.file, asked_of(options))
+    if options.tidy:
+        from fairledger.cli.tidying import show_chosen
+
+        return show_chosen(draft, console)
     if options.disk or options.figure:
         return _disks(options, draft, console)
     medium = against_medium(draft)

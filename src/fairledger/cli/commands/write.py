@@ -40,6 +40,12 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         action="store_true",
         help="instead: the commands to run before an upgrade in place, which reads no answer file",
     )
+    parser.add_argument(
+        "--single-file", action="store_true", help="nothing may lie beside the answer file: all in it, or refused"
+    )
+    parser.add_argument(
+        "--undo", type=Path, metavar="FILE", help="write also a script (.ps1, .cmd) that takes the choices back"
+    )
     parser.add_argument("--replace", action="store_true", help="replace the file if it exists")
     add_layers(parser)
     add_medium(parser)
@@ -54,12 +60,18 @@ def run(options: argparse.Namespace, console: Console) -> int:
     from fairledger.delivery.fill import filled, filled_for_upgrade
     from fairledger.delivery.place import Folder, place
     from fairledger.delivery.prepare import prepare
+    from fairledger.delivery.undo import must_be_alone, undo_of
+    from fairledger.model.facts import Facts
     from fairledger.profiles.secrets import Secrets
     from fairledger.profiles.seed import Seeds
     from fairledger.subject.opening import opened_draft
 
     values = pairs_of(options.fill, "fills nothing", "write --fill NAME=VALUE")
-    draft = opened_draft(options.file, asked_of(options))
+    facts = Facts(single_file=True) if options.single_file else None
+    draft = opened_draft(options.file, asked_of(options, facts=facts))
+    if options.single_file:
+        must_be_alone(draft)
+    undo = undo_of(draft, options.undo, replace=options.replace) if options.undo else None
     folder = Folder(options.out, replace=options.replace)
     if options.for_upgrade:
         made = filled_for_upgrade(draft)
@@ -79,7 +91,14 @@ def run(options: argparse.Namespace, console: Console) -> int:
         console.note(f"took away {path}, which only the replaced file called")
     tell_of(secrets, seeds, console)
     outside = tuple(secrets.outside) if secrets is not None else ()
-    return _told(made, issued, outside, options, console)
+    if issued is not None and undo is not None:
+        undo.write(replace=options.replace)
+    status = _told(made, issued, outside, options, console)
+    if issued is not None and undo is not None and not console.json:
+        from fairledger.cli.tidying import show_undo
+
+        show_undo(undo, console)
+    return status
 
 
 def _upgrade(made: Filled, where: str, console: Console) -> int:
@@ -103,7 +122,7 @@ def _told(
     from fairledger.cli.report import manner, show_report, verdict
 
     if options.format == "json":
-        console.write_json(_json(made, issued, outside))
+        console.write_json({**_json(made, issued, outside), "undo": str(options.undo) if options.undo else None})
         return Status.DONE if issued else Status.FINDINGS
     if issued is None:
         show_report(made.report, console)

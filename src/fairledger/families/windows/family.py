@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from functools import cache, lru_cache
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from msgspec.structs import replace
 
@@ -15,6 +15,7 @@ from fairledger.catalog.common import Common
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import all_targets
+from fairledger.catalog.tidy import Chosen
 from fairledger.families.casting import Cast
 from fairledger.families.interface import Family, Reading
 from fairledger.families.windows.later import called
@@ -239,6 +240,18 @@ class Windows(Family):
         from fairledger.families.windows.wireless import parted
 
         return parted(name, text) if name.endswith(".xml") else Companion(name, text)
+
+    def chosen(self, sections: Mapping[str, Any], target: Target, facts: Facts) -> tuple[Chosen, ...]:
+        """Choices, apps and services, and how each reaches the machine."""
+        from fairledger.families.windows.tidy_undo import chosen
+
+        return chosen(sections, target, single=bool(facts.single_file))
+
+    def taken_back(self, sections: Mapping[str, Any], target: Target, ending: str) -> str:
+        """A batch file, or a script of PowerShell."""
+        from fairledger.families.windows.tidy_undo import taken_back
+
+        return taken_back(sections, target, ending)
 
     def unwrapped(self, line: str) -> tuple[str, tuple[str, ...]]:
         """What is noted down for later, adds to a log, or runs without a window."""

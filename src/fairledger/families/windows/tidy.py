@@ -71,8 +71,8 @@ def put_down(jobs: list[Job], words: Words) -> None:
     for one in jobs:
         if not one.fits("sign-in"):
             words.cannot(one.path, one.about, "the line is too long for a command at the first sign-in", "shorten it")
-    late = [job for job in jobs if job.fits("sign-in")]
-    for job, step in _once((job, one) for job in late for one in job.steps if one.when == "sign-in"):
+    late = [one for one in jobs if one.fits("sign-in")]
+    for job, step in _once((each, one) for each in late for one in each.steps if one.when == "sign-in"):
         _command(logged(step.prompt), job, "sign-in", words)
 
 
@@ -92,7 +92,7 @@ def _put_setting(effect: Effect, job: Job, words: Words) -> None:
 
 
 def _put_commands(jobs: list[Job], words: Words) -> None:
-    """One command for each line; those for the ones who come later between two that lay their hive open and close it."""
+    """A command for each line; those for later users between two that lay their hive open and close it."""
     for later in (False, True):
         rows = _once((job, one) for job in jobs for one in job.steps if one.when == "installed" and one.later is later)
         if later and rows:
