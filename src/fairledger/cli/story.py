@@ -52,6 +52,9 @@ def _show(event: Event, told: Story, console: Console) -> None:
     for quoted in event.quote.split("\n") if event.quote else ():
         for part in textwrap.wrap(visible(quoted), console.width - 12, break_on_hyphens=False) or [""]:
             console.say("       " + console.style("| ", "dim") + part)
+    for said in event.says:
+        for at, part in enumerate(textwrap.wrap(visible(said), console.width - 12, break_on_hyphens=False)):
+            console.say("       " + console.style("= " if at == 0 else "  ", "dim") + part)
     for warning in event.warnings:
         console.say("       " + console.style(f"^ {warning}", "warning"))
 

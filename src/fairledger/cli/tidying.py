@@ -8,20 +8,13 @@ from typing import Any
 
 from fairledger.catalog.tidy import TOPICS, UNDO, App, Chosen, Effect, in_contract
 from fairledger.catalog.tidy_finding import APPS, Offered
+from fairledger.catalog.tidy_words import spoken
 from fairledger.cli.console import Console
 from fairledger.cli.status import Status
 from fairledger.cli.view import told as origin_told
 from fairledger.delivery.undo import Undo
 from fairledger.model.target import Target
 from fairledger.subject.subject import Subject
-
-_HIVES = {"machine": "HKLM", "first_user": "HKCU", "sign_in_screen": r"HKU\.DEFAULT", "new_users": "(new users)"}
-_WHO = {
-    "machine": "machine",
-    "new_users": "new users",
-    "first_user": "first user",
-    "sign_in_screen": "sign-in page",
-}
 
 
 def as_json(rows: Sequence[Offered], apps: Mapping[str, App]) -> list[dict[str, Any]]:
@@ -134,34 +127,6 @@ def _effect(one: Effect, console: Console) -> None:
     """One change, under a word for whom or what it concerns."""
     who, told = spoken(one)
     console.paragraph(told, indent=f"    {who:<13}", hang=" " * 19)
-
-
-def spoken(one: Effect) -> tuple[str, str]:
-    """Whom or what a change concerns, and what it is."""
-    if one.kind == "registry":
-        key = one.key if one.hive == "new_users" else rf"{_HIVES[one.hive]}\{one.key}"
-        if one.type == "key":
-            return _WHO[one.hive], f"{key} (the key alone)"
-        shown = (
-            "(a text of yours)" if one.data == "$" else str(one.data) if isinstance(one.data, int) else f'"{one.data}"'
-        )
-        kind = "" if one.type in ("dword", "string") else f" ({one.type})"
-        return _WHO[one.hive], f"{key}  {one.name or '(default)'} = {shown}{kind}"
-    if one.kind == "setting":
-        pass_, _, rest = one.key.partition(":")
-        return "setting", f"{rest} = {one.data}  in {pass_}"
-    if one.kind == "firewall":
-        on = {"true": "let in", "false": "kept out"}.get(str(one.data), "let in")
-        return "firewall", f"{one.key}: {on}"
-    told = {
-        "service": f"{one.service}: {one.start}",
-        "task": f"{one.command}: {one.data}d",
-        "app": one.package,
-        "package": one.package,
-        "command": one.command,
-    }
-    who = {"service": "service", "task": "task", "app": "app goes", "package": "package", "command": "command"}
-    return who[one.kind], told[one.kind]
 
 
 def chosen_of(draft: Subject) -> tuple[Chosen, ...]:

@@ -16,7 +16,7 @@ from fairledger.events.warnings import warnings_of
 from fairledger.families.build import translate
 from fairledger.intent.command import COMMAND
 from fairledger.model.paths import path_ends
-from fairledger.model.sheet import Block, Sheet
+from fairledger.model.sheet import Block, Companion, Sheet
 from fairledger.model.showing import discreet, shown
 from fairledger.model.values import Scalar, blanks_of
 from fairledger.subject.subject import Subject
@@ -75,8 +75,25 @@ def tell(teller: Teller) -> Iterator[Event]:
             what=_title(seat, text, lies.body if lies is not None else "", how),
             severity=Weight.CARE if warned else Weight.NOTE,
             quote=discreet("\n".join((whole, *rows))),
+            says=() if known and known != COMMAND.name else _says(teller, seat, lies, plain),
             warnings=warned,
         )
+
+
+def _says(teller: Teller, seat: Seat, lies: Companion | None, plain: str) -> tuple[str, ...]:
+    """What a command or the script that it calls does, in words."""
+    target = teller.subject.target
+    moment = teller.passes.get(seat.block.pass_)
+    if target is None:
+        return ()
+    kind = "line" if lies is None else "powershell" if lies.name.endswith(".ps1") else "cmd"
+    body = plain if lies is None else lies.told
+    late = moment is not None and moment.commands == "sign-in"
+    said, unknown = teller.subject.family.spoken(body, kind, target, sign_in=late)
+    if said and unknown:
+        rest = "one more line is" if unknown == 1 else f"{unknown} more lines are"
+        return *said, f"{rest} not understood"
+    return said
 
 
 def _bare(teller: Teller, seat: Seat) -> Event:

@@ -40,6 +40,8 @@ class Event(Struct, frozen=True, kw_only=True, rename={"as_": "as"}):
     """False where the catalog is not certain of what it does."""
     quote: str = ""
     """A command or script, as it is."""
+    says: tuple[str, ...] = ()
+    """What the quotation does, in words, as far as it is understood."""
     warnings: tuple[str, ...] = ()
     """What a reader should know of the quotation."""
     file: str | None = None

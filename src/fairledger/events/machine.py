@@ -131,9 +131,7 @@ def _keys(one: Fields, who: str, path: tuple[str | int, ...], teller: Teller) ->
 
 
 def start(teller: Teller) -> Iterator[Event]:
-    """Privacy, and the end."""
-    for field, choice in teller.said("privacy"):
-        yield teller.event(START, f"privacy: {field.replace('_', ' ')} {choice}", "privacy", field)
+    """The end."""
     finish = teller.fields("finish")
     if finish is not None and finish.bare.action:
         out = ", and the disc is put out" if finish.eject else ""

@@ -7,7 +7,8 @@ from collections.abc import Callable, Iterator
 from msgspec import Struct
 from msgspec.structs import replace
 
-from fairledger.events import commands, disks, leftovers, machine, questions, scripted, setup
+from fairledger.catalog.tidy import tidy
+from fairledger.events import choices, commands, disks, leftovers, machine, questions, scripted, setup
 from fairledger.events.event import Event, Weight
 from fairledger.events.teller import Teller
 from fairledger.intent.sections import SECTION_NAMES
@@ -17,13 +18,14 @@ from fairledger.subject.subject import Subject
 CHAPTERS: dict[str, tuple[Callable[[Teller], Iterator[Event]] | None, tuple[str, ...]]] = {
     setup.BEGINS: (setup.begin, ("installer", "source", "licence", "drivers", "bypass")),
     disks.CHAPTER: (disks.tell, ("disk", "volume")),
-    setup.INSTALLED: (setup.installed, ("image", "file", "packages", "features", "services", "subscription")),
+    setup.INSTALLED: (setup.installed, ("image", "file", "packages", "features", "subscription")),
     machine.MACHINE: (
         machine.machine,
         ("boot", "identity", "locale", "network", "join", "access", "firewall", "addition", "branding"),
     ),
     machine.PEOPLE: (machine.people, ("account",)),
-    machine.START: (machine.start, ("privacy", "start", "finish")),
+    choices.CHAPTER: (choices.tell, ("services", "apps", *tidy().groups)),
+    machine.START: (machine.start, ("start", "finish")),
     "Also": (None, ()),
     questions.CHAPTER: (questions.tell, ()),
 }

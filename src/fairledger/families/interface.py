@@ -15,7 +15,7 @@ from fairledger.catalog.common import Common
 from fairledger.catalog.items import in_order
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.seats import Seat, Seats
-from fairledger.catalog.tidy import Chosen, all_choices, effects
+from fairledger.catalog.tidy import Chosen, Effect, all_choices, effects
 from fairledger.families.casting import Cast
 from fairledger.intent.intent import Intent
 from fairledger.intent.walk import FieldPath
@@ -297,6 +297,14 @@ class Family(ABC):
                 path = (section, name)
                 found.append(Chosen(path=path, value=str(value), effects=done, undo="none", how=how, **told))
         return tuple(found)
+
+    def spoken(self, body: str, interpreter: str, target: Target, *, sign_in: bool) -> tuple[tuple[str, ...], int]:  # noqa: ARG002
+        """What a command or script does, in words, and how many of its lines nobody understood."""
+        return (), 0
+
+    def changes(self, body: str, interpreter: str) -> tuple[tuple[int, Effect], ...]:  # noqa: ARG002
+        """What a command or script changes, with the lines (1-based) that say so."""
+        return ()
 
     def taken_back(self, sections: Mapping[str, Any], target: Target, ending: str) -> str:  # noqa: ARG002
         """A script of a kind, told by the ending of its file, that takes choices back; empty if there is none."""

@@ -15,7 +15,7 @@ from fairledger.catalog.common import Common
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import all_targets
-from fairledger.catalog.tidy import Chosen
+from fairledger.catalog.tidy import Chosen, Effect
 from fairledger.families.casting import Cast
 from fairledger.families.interface import Family, Reading
 from fairledger.families.windows.later import called
@@ -246,6 +246,18 @@ class Windows(Family):
         from fairledger.families.windows.tidy_undo import chosen
 
         return chosen(sections, target, single=bool(facts.single_file))
+
+    def spoken(self, body: str, interpreter: str, target: Target, *, sign_in: bool) -> tuple[tuple[str, ...], int]:
+        """Choices, other changes, and the rest."""
+        from fairledger.families.windows.script_effects import told
+
+        return told(body, interpreter, target, sign_in=sign_in)
+
+    def changes(self, body: str, interpreter: str) -> tuple[tuple[int, Effect], ...]:
+        """In the listed forms of the prompt, batch files and PowerShell."""
+        from fairledger.families.windows.script_effects import rows_of
+
+        return tuple((row.number, one) for row in rows_of(body, interpreter) for one in row.effects)
 
     def taken_back(self, sections: Mapping[str, Any], target: Target, ending: str) -> str:
         """A batch file, or a script of PowerShell."""
