@@ -34,6 +34,8 @@ MEANT = {
     "command.name": "It does not reach the answer file.",
     "disk.extend": "Counts when drafts are resolved.",
     "file.on_medium": "It is where the file lies beside the answer file, which does not hold it.",
+    "own.choice": "It is described in a file of the folder `tidy/` beside the draft, in the form of those that ship.",
+    "own.value": "What it changes stands there.",
     "privacy.every": "Counts when drafts are resolved.",
 }
 """Fields that no answer file holds by themselves."""

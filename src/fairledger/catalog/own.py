@@ -11,11 +11,14 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from fairledger.catalog.setting import Component, Setting
+from fairledger.catalog.tidy import Choice
 from fairledger.model.errors import CatalogError, FileTroubleError
 from fairledger.model.showing import looks_secret
 from fairledger.model.suggest import did_you_mean
 from fairledger.storage.looking import entries, is_folder, real
 
+CHOICES = "tidy"
+"""What the folder of one's own choices is called beside a draft."""
 FOLDER = "catalog"
 """What such a folder is called beside a draft; beside an answer file it counts only where somebody names it."""
 
@@ -26,6 +29,8 @@ class Own(Struct, frozen=True):
     families: dict[str, dict[str, Component]] = {}
     folder: str = ""
     """Where they come from."""
+    choices: dict[str, Choice] = {}
+    """Choices of one's own, by name."""
 
     def of(self, family: str) -> dict[str, Component]:
         """Those of a family."""
@@ -35,10 +40,33 @@ class Own(Struct, frozen=True):
 NOTHING = Own()
 
 
-def beside(folder: Path) -> Own:
-    """What the folder ``catalog/`` adds there; nothing if there is none. Raises `CatalogError`."""
+def beside(folder: Path, named: Own | None = None) -> Own:
+    """What the folders ``catalog/`` and ``tidy/`` add there; nothing if there are none. Raises `CatalogError`.
+
+    ``named`` stands for the former where somebody names another.
+    """
     added = folder / FOLDER
-    return own_catalog(added) if is_folder(added) else NOTHING
+    own = named if named is not None else own_catalog(added) if is_folder(added) else NOTHING
+    choices = own_choices(folder / CHOICES) if is_folder(folder / CHOICES) else {}
+    return replace(own, choices=choices) if choices else own
+
+
+def own_choices(folder: Path) -> dict[str, Choice]:
+    """The choices that the files of a folder describe, by name. Raises `CatalogError` with file, line and remedy."""
+    from fairledger.catalog.tidy_authored import read_group
+
+    found: dict[str, Choice] = {}
+    for path in entries(folder, ".toml"):
+        if not real(path).is_relative_to(real(folder)):
+            raise CatalogError("the file lies outside of the folder of choices", file=str(path), remedy="copy it there")
+        for name, choice in read_group(path).choices.items():
+            if name in found:
+                raise CatalogError(f"the choice {name} stands in two files", file=str(path), remedy="rename one")
+            if choice.kind in ("text", "path") and looks_secret(name):
+                told = f"the choice {name} sounds like a secret, and would be shown"
+                raise CatalogError(told, file=str(path), remedy="write it with a command, from a secret")
+            found[name] = choice
+    return found
 
 
 def own_catalog(folder: Path) -> Own:

@@ -9,13 +9,14 @@ and choices that do not go together have files of their own there.
 from collections.abc import Iterator
 from functools import cache
 from pathlib import Path
+from typing import Any
 
 from msgspec import Struct
 
-from fairledger.catalog.packaged import lined, read_packaged
+from fairledger.catalog.packaged import read_packaged
+from fairledger.model.pattern import pattern
 from fairledger.model.target import Target
 
-DATA = Path(__file__).parent / "data" / "tidy"
 INDEX = Path(__file__).parent / "index" / "tidy.json"
 
 TOPICS = {
@@ -38,6 +39,8 @@ KINDS = ("choice", "number", "text", "path")
 ANY = "*"
 """Stands for whatever value is chosen, and ``$`` for that value itself."""
 _SELF = "$"
+BROKEN = pattern("[\x00-\x1f\x7f]")
+"""What no line can carry."""
 PORTABLE = ("package", "service", "firewall")
 """What a change speaks of that other sections of a family say."""
 
@@ -210,13 +213,6 @@ def _within(one: Change | Choice | App, target: Target) -> bool:
     )
 
 
-def build() -> bytes:
-    """The packaged form of the authored files. Raises `CatalogError`."""
-    from fairledger.catalog.tidy_authored import read_shipped
-
-    return lined(read_shipped(DATA), 3)
-
-
 @cache
 def tidy() -> Tidy:
     """All that ships. Raises `CatalogError` if the package is damaged."""
@@ -238,12 +234,21 @@ def all_choices() -> Iterator[tuple[str, str, Choice]]:
             yield section, name, one
 
 
-def effects(choice: Choice, value: int | str, target: Target) -> tuple[Effect, ...]:
+def effects(choice: Choice, value: Any, target: Target) -> tuple[Effect, ...]:
     """What a value of a choice changes on a release, in the order in which it is done."""
     return tuple(effect for change in choice.changes(target) for effect in of_change(change, value))
 
 
-def of_change(change: Change, value: int | str) -> Iterator[Effect]:
+def possible(choice: Choice, value: Any, target: Target) -> tuple[Effect, ...]:
+    """What a value changes; nothing where the release does not heed it, or nothing can carry it."""
+    if isinstance(value, str) and choice.kind != "choice" and BROKEN.search(value):
+        return ()
+    if isinstance(value, int) and not choice.least <= value <= choice.most:
+        return ()
+    return effects(choice, value, target)
+
+
+def of_change(change: Change, value: Any) -> Iterator[Effect]:
     """What one of its changes comes to."""
     word = str(value)
     if change.run:
@@ -289,6 +294,8 @@ class Chosen(Struct, frozen=True, kw_only=True):
 
     path: tuple[str, str]
     """Its section and its field."""
+    place: tuple[str | int, ...]
+    """Where it is made."""
     value: str
     topic: str
     about: str

@@ -9,7 +9,22 @@ from typing import Any, NoReturn
 
 import msgspec
 
-from fairledger.catalog.tidy import ANY, HIVES, KINDS, TOPICS, UNDO, App, Change, Choice, Group, Pair, Registry, Tidy
+from fairledger.catalog.packaged import lined
+from fairledger.catalog.tidy import (
+    ANY,
+    HIVES,
+    INDEX,  # noqa: F401 - with `build`
+    KINDS,
+    TOPICS,
+    UNDO,
+    App,
+    Change,
+    Choice,
+    Group,
+    Pair,
+    Registry,
+    Tidy,
+)
 from fairledger.model.errors import CatalogError
 from fairledger.model.pattern import pattern
 from fairledger.model.suggest import did_you_mean
@@ -17,6 +32,7 @@ from fairledger.model.toml_marks import Marks, marks_of
 from fairledger.storage.files import read_text
 from fairledger.storage.looking import entries
 
+DATA = Path(__file__).parent / "data" / "tidy"
 _APART = ("apps", "services", "together")
 """Files that hold no choices."""
 _NAME = pattern(r"[a-z][a-z0-9_]{0,39}")
@@ -25,6 +41,11 @@ _FORBIDDEN = pattern('["%\x00-\x1f\x7f]')
 """Signs that a key, a name or a task cannot hold: they would end, or change, the line in which it is written."""
 _HEX = pattern(r"(?:[0-9a-f]{2})*")
 _SAYS_WHAT = (*HIVES, "setting", "firewall", "service", "package", "task", "run")
+
+
+def build() -> bytes:
+    """The packaged form of the authored files. Raises `CatalogError`."""
+    return lined(read_shipped(DATA), 3)
 
 
 def read_shipped(folder: Path) -> Tidy:
@@ -86,7 +107,8 @@ class _Author:
             remedy = did_you_mean(named[1], kind.__struct_fields__) if named else "see the page on choices"
             if named and "does" in str(error):
                 remedy = did_you_mean(named[1], Change.__struct_fields__) or remedy
-            self.trouble(f"{way[-1]}: {error}", *way, remedy=remedy or "see the page on choices")
+            inside = ("does",) if "does" in str(error) else ()
+            self.trouble(f"{way[-1]}: {error}", *way, *inside, remedy=remedy or "see the page on choices")
 
     def choice(self, name: str, row: dict[str, Any]) -> Choice:
         """One choice that does not contradict itself."""

@@ -135,8 +135,8 @@ def chosen_of(draft: Subject) -> tuple[Chosen, ...]:
     if target is None:
         return ()
     resolved = draft.draft
-    sections = (resolved.intent if resolved is not None else draft.intent).sections
-    return draft.family.chosen(sections, target, draft.facts)
+    intent = resolved.intent if resolved is not None else draft.intent
+    return draft.family.chosen(intent, target, draft.facts)
 
 
 def show_chosen(draft: Subject, console: Console) -> int:
@@ -173,7 +173,7 @@ def _show_chosen(one: Chosen, draft: Subject, console: Console) -> None:
     resolved = draft.draft
     where = ""
     if resolved is not None:
-        where = "  " + origin_told(resolved.intent.place(*one.path).origin, {draft.file: Path(draft.file).name})
+        where = "  " + origin_told(resolved.intent.place(*one.place).origin, {draft.file: Path(draft.file).name})
     apps = one.effects[0].kind == "app"
     value = f"{len(one.effects)} apps go" if apps else one.value
     console.say(console.style(f"  {one.name} = {value}", "bold") + console.style(where, "dim"))

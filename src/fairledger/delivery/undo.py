@@ -39,13 +39,12 @@ def undo_of(draft: Subject, path: Path, *, replace: bool) -> Undo:
     target, resolved = draft.target, draft.draft
     assert target is not None
     assert resolved is not None
-    sections = resolved.intent.sections
-    chosen = draft.family.chosen(sections, target, draft.facts)
+    chosen = draft.family.chosen(resolved.intent, target, draft.facts)
     if not any(one.undo != "none" for one in chosen):
         told = "the draft makes no choice that can be taken back" if chosen else "the draft makes no choice"
         remedy = "leave --undo out; fairledger show FILE --tidy tells what it changes"
         raise WrongUseError(told, file=draft.file, remedy=remedy)
-    text = draft.family.taken_back(sections, target, path.suffix.lower())
+    text = draft.family.taken_back(resolved.intent, target, path.suffix.lower())
     if not text:
         remedy = "name a file that ends with .ps1 or .cmd"
         raise WrongUseError(f"{target.name} runs no script {path.name}", remedy=remedy)

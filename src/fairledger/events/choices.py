@@ -16,9 +16,9 @@ def tell(teller: Teller) -> Iterator[Event]:
     target = subject.target
     if target is None:
         return
-    for one in subject.family.chosen(teller.intent.sections, target, subject.facts):
+    for one in subject.family.chosen(teller.intent, target, subject.facts):
         lost = f"; what is lost: {one.loses}" if one.loses else ""
         about = one.about.rstrip(".")
         told = f"{one.name} = {one.value} ({about[:1].lower()}{about[1:]}){lost}"
         weight = Weight.CARE if one.loses else Weight.NOTE
-        yield teller.event(CHAPTER, told, *one.path, weight=weight)
+        yield teller.event(CHAPTER, told, *one.place, weight=weight)

@@ -197,7 +197,7 @@ def canonical(intent: Intent, target: Target, facts: Facts) -> Intent:
 
 def _folded(intent: Intent, target: Target) -> Intent:
     """The intent in which choices are said by other sections, where a family says them so."""
-    if "tidy" not in _modules(target.family) or not intent.sections.keys() & tidy().groups.keys():
+    if "tidy" not in _modules(target.family) or not intent.sections.keys() & {*tidy().groups, "own"}:
         return intent
     module = import_module(f"fairledger.families.{target.family}.tidy")
     found: Intent = module.folded(intent, target)

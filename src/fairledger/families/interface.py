@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -285,17 +285,19 @@ class Family(ABC):
         """A file beside the answer file as it was read, its secret apart."""
         return Companion(name, text)
 
-    def chosen(self, sections: Mapping[str, Any], target: Target, facts: Facts) -> tuple[Chosen, ...]:  # noqa: ARG002
+    def chosen(self, intent: Intent, target: Target, facts: Facts) -> tuple[Chosen, ...]:  # noqa: ARG002
         """The choices that sections make, and what each comes to on a release."""
         found = []
         for section, name, choice in all_choices():
-            value = getattr(sections.get(section), name, None)
+            value = getattr(intent.sections.get(section), name, None)
             done = effects(choice, value, target) if value is not None else ()
             if done:
                 told = {"topic": choice.topic, "about": choice.about, "usual": choice.usual, "loses": choice.loses}
                 how = "by services, packages and the firewall"
                 path = (section, name)
-                found.append(Chosen(path=path, value=str(value), effects=done, undo="none", how=how, **told))
+                found.append(
+                    Chosen(path=path, place=path, value=str(value), effects=done, undo="none", how=how, **told)
+                )
         return tuple(found)
 
     def spoken(self, body: str, interpreter: str, target: Target, *, sign_in: bool) -> tuple[tuple[str, ...], int]:  # noqa: ARG002
@@ -306,7 +308,7 @@ class Family(ABC):
         """What a command or script changes, with the lines (1-based) that say so."""
         return ()
 
-    def taken_back(self, sections: Mapping[str, Any], target: Target, ending: str) -> str:  # noqa: ARG002
+    def taken_back(self, intent: Intent, target: Target, ending: str) -> str:  # noqa: ARG002
         """A script of a kind, told by the ending of its file, that takes choices back; empty if there is none."""
         return ""
 

@@ -8,6 +8,7 @@ from typing import Any, Generic, TypeVar
 
 from msgspec import Struct
 
+from fairledger.catalog.tidy import Choice
 from fairledger.intent.part import Part
 from fairledger.intent.walk import FieldPath, fields_below
 from fairledger.model.places import NO_PLACE, Place, Placed
@@ -39,6 +40,8 @@ class Intent(Struct, frozen=True, dict=True):
 
     sections: dict[str, Any] = {}
     places: Mapping[FieldPath, Placed] = {}
+    own: Mapping[str, Choice] = {}
+    """The choices of one's own that the section ``own`` may make."""
 
     @cached_property
     def kept(self) -> dict[Any, Any]:

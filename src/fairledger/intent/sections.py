@@ -38,6 +38,7 @@ SECTION_NAMES = (
     "updates",
     "remote",
     "input",
+    "own",
     "subscription",
     "packages",
     "features",

@@ -23,13 +23,15 @@ class Library:
     def __init__(self, beside: Path | None = None, own: Own | None = None) -> None:
         self._beside = beside
         self._own = own
+        self._whole: Own | None = None
 
     @property
     def own(self) -> Own:
         """What is added to the catalog: by name, else by the folder beside the draft. Raises `CatalogError`."""
-        if self._own is None:
-            self._own = catalog_beside(self._beside) if self._beside is not None else NOTHING
-        return self._own
+        if self._whole is None:
+            named = self._own
+            self._whole = catalog_beside(self._beside, named) if self._beside is not None else named or NOTHING
+        return self._whole
 
     def folders(self) -> Iterator[Path]:
         """Where profiles are looked for, nearest first; the user's own place is worked out only if it is asked."""

@@ -151,6 +151,8 @@ def resolve(document: Document, library: Library, selection: Selection | None = 
     whole = _merged(layers, told)
     decoder = Decoder()
     intent = decode_intent(whole, decoder)
+    if library.own.choices:
+        intent = replace(intent, own=library.own.choices)
     problems += decoder.problems
     told += decoder.told
     if problems or target is None:

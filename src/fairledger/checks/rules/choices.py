@@ -94,13 +94,13 @@ def choices_for_policy(view: View) -> Iterator[Hit]:
     join, intent = view.intent.get(JOIN), _intent(view)
     if join is None or not join.domain or view.target is None:
         return
-    made = view.family.chosen(intent.sections, view.target, view.facts)
+    made = view.family.chosen(intent, view.target, view.facts)
     found = [one for one in made if (known := choices_of(one.path[0]).get(one.path[1])) is not None and known.policy]
     if found:
         count = "one choice is a policy" if len(found) == 1 else f"{len(found)} choices are policies"
         more = "" if len(found) == 1 else " and others"
         told = f"{count} that the domain can set for all machines: {found[0].name}{more}"
-        yield Hit(intent.placed(*found[0].path), told, "leave it to central policy, or silence this")
+        yield Hit(intent.placed(*found[0].place), told, "leave it to central policy, or silence this")
 
 
 @rule(
@@ -116,11 +116,11 @@ def value_written_twice(view: View) -> Iterator[Hit]:
     target = view.target
     seen: dict[tuple[str, ...], Effect] = {}
     if target is not None:
-        for one in view.family.chosen(view.intent.sections, target, view.facts):
+        for one in view.family.chosen(view.intent, target, view.facts):
             for effect in one.effects:
                 if effect.seat in seen and _differ(seen[effect.seat], effect):
                     told = f"{one.name} writes a value that another choice writes otherwise: {_named(effect)}"
-                    yield Hit(view.intent.placed(*one.path), told, "take one of the two out")
+                    yield Hit(view.intent.placed(*one.place), told, "take one of the two out")
                 seen.setdefault(effect.seat, effect)
     for place, effect in _written(view):
         if effect.seat in seen and _differ(seen[effect.seat], effect):

@@ -8,6 +8,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from fairledger.catalog.tidy import PORTABLE, Choice, Effect, choices_of, effects, tidy
+from fairledger.families import own
 from fairledger.families.interface import Words
 from fairledger.intent.firewall import Firewall
 from fairledger.intent.intent import Intent
@@ -50,12 +51,20 @@ class _Section:
                 words.cannot(path, f"{self.name}.{name}", why, "leave it out for this target", Severity.WARNING)
 
 
-SECTIONS = tuple(tidy().groups)
+class _OwnSection(_Section):
+    """Choices of one's own."""
+
+    def translate(self, value: Any, words: Words) -> None:
+        """Says what is wrong with them."""
+        own.tell(value, words)
+
+
+SECTIONS = (*tidy().groups, "own")
 
 
 def of(name: str) -> _Section:
     """The section of that name."""
-    return _Section(name)
+    return _OwnSection(name) if name == "own" else _Section(name)
 
 
 def _already(choice: Choice, said: Any, target: Target) -> bool:
@@ -69,7 +78,7 @@ def folded(intent: Intent, target: Target) -> Intent:
         field = _put(sections, one)
         if field and field not in places:
             places[field] = _place(intent, path)
-    return intent if sections == intent.sections else Intent(sections, places)
+    return intent if sections == intent.sections else Intent(sections, places, intent.own)
 
 
 def _place(intent: Intent, path: FieldPath) -> Placed:
@@ -85,6 +94,8 @@ def _all(intent: Intent, target: Target) -> Iterator[tuple[FieldPath, Effect]]:
                 for one in effects(choice, said, target):
                     if one.kind in PORTABLE:
                         yield (name, field), one
+    for made in own.made(intent, target):
+        yield from ((("own", made.at), one) for one in made.effects if one.kind in PORTABLE)
 
 
 def _put(sections: dict[str, Any], one: Effect) -> FieldPath:

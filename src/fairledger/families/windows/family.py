@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Sequence
 from functools import cache, lru_cache
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
@@ -241,11 +241,11 @@ class Windows(Family):
 
         return parted(name, text) if name.endswith(".xml") else Companion(name, text)
 
-    def chosen(self, sections: Mapping[str, Any], target: Target, facts: Facts) -> tuple[Chosen, ...]:
+    def chosen(self, intent: Intent, target: Target, facts: Facts) -> tuple[Chosen, ...]:
         """Choices, apps and services, and how each reaches the machine."""
         from fairledger.families.windows.tidy_undo import chosen
 
-        return chosen(sections, target, single=bool(facts.single_file))
+        return chosen(intent, target, single=bool(facts.single_file))
 
     def spoken(self, body: str, interpreter: str, target: Target, *, sign_in: bool) -> tuple[tuple[str, ...], int]:
         """Choices, other changes, and the rest."""
@@ -259,11 +259,11 @@ class Windows(Family):
 
         return tuple((row.number, one) for row in rows_of(body, interpreter) for one in row.effects)
 
-    def taken_back(self, sections: Mapping[str, Any], target: Target, ending: str) -> str:
+    def taken_back(self, intent: Intent, target: Target, ending: str) -> str:
         """A batch file, or a script of PowerShell."""
         from fairledger.families.windows.tidy_undo import taken_back
 
-        return taken_back(sections, target, ending)
+        return taken_back(intent, target, ending)
 
     def unwrapped(self, line: str) -> tuple[str, tuple[str, ...]]:
         """What is noted down for later, adds to a log, or runs without a window."""

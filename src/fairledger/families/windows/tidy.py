@@ -10,6 +10,7 @@ from collections.abc import Iterable
 from typing import Any
 
 from fairledger.catalog.tidy import Effect
+from fairledger.families import own
 from fairledger.families.interface import Reader, Words
 from fairledger.families.windows import tidy_sections
 from fairledger.families.windows.command_lines import AS_SYSTEM, FIRST_SIGN_IN, Moment, launcher
@@ -38,21 +39,43 @@ class _Section:
     def translate(self, value: Any, words: Words) -> None:
         """Says what has no effect, and puts everything down once this is the last of its kind."""
         tidy_sections.of(self.name).tell(value, words)
-        there = [name for name in names_of_choices() if words.intent.sections.get(name) is not None]
-        if self.name == there[-1]:
-            put_down(jobs_of(words.intent.sections, words.target), words)
+        if self.name == last_of_choices(words.intent):
+            put_down(jobs_of(words.intent, words.target), words)
 
     def recognise(self, reader: Reader) -> Any:
         """The choices that settings and commands come to, in whatever spelling."""
         return taken(reader, self.name)
 
 
-SECTIONS = names_of_choices()
+class _OwnSection:
+    """What the family offers of choices of one's own."""
+
+    def canonical(self, value: Any, words: Words) -> None:  # noqa: ARG002
+        """They come back as the commands that they are."""
+        return
+
+    def translate(self, value: Any, words: Words) -> None:
+        """As above."""
+        own.tell(value, words)
+        if last_of_choices(words.intent) == "own":
+            put_down(jobs_of(words.intent, words.target), words)
+
+    def recognise(self, reader: Reader) -> None:  # noqa: ARG002
+        """As above."""
+        return
 
 
-def of(name: str) -> _Section:
+SECTIONS = (*names_of_choices(), "own")
+
+
+def of(name: str) -> _Section | _OwnSection:
     """The section of that name."""
-    return _Section(name)
+    return _OwnSection() if name == "own" else _Section(name)
+
+
+def last_of_choices(intent: Intent) -> str:
+    """The last section of choices that says something."""
+    return [name for name in SECTIONS if intent.sections.get(name)][-1]
 
 
 def folded(intent: Intent, target: Target) -> Intent:  # noqa: ARG001

@@ -20,6 +20,7 @@ from fairledger.families.windows.tidy_job import Took, recordings, rows_of
 from fairledger.families.windows.tidy_match import Effects
 from fairledger.families.windows.tidy_script import NAME, body
 from fairledger.families.windows.tidy_sections import jobs_of, names_of_choices, of
+from fairledger.intent.intent import Intent
 from fairledger.model.target import Target
 from fairledger.model.values import Formed, Template, Text
 
@@ -139,7 +140,7 @@ def _is_ours(reader: Reader, made: Held, script: Seat) -> bool:
     there = next((one for one in reader.seats.companions if one.name == NAME), None)
     took = [row for rows in made.took.values() for row in rows]
     by_script = {row.path for row in took if any(made.seats[id(one)] is script for one in row.effects)}
-    jobs = [job for job in jobs_of(made.values, target) if job.path in by_script]
+    jobs = [job for job in jobs_of(Intent(made.values), target) if job.path in by_script]
     rows = rows_of(jobs)
     alone = not any(job.fits("installed", single=False) for job in jobs)
     return there is not None and bool(rows) and alone and body(rows) == there.body

@@ -6,17 +6,14 @@ from typing import Any
 
 from msgspec import Struct
 
-from fairledger.catalog.tidy import Choice, Effect, effects
+from fairledger.catalog.tidy import Effect
 from fairledger.families.windows import effect_lines
 from fairledger.families.windows.effect_lines import logged
 from fairledger.families.windows.tidy_script import Step
 from fairledger.intent.walk import FieldPath
-from fairledger.model.pattern import pattern
-from fairledger.model.target import Target
 
 LONGEST = {"installed": 259, "sign-in": 1024}
 """Characters of a command line at each moment. (The vendor's settings reference.)"""
-BROKEN = pattern("[\x00-\x1f\x7f]")
 
 
 class Job(Struct, frozen=True, kw_only=True):
@@ -24,12 +21,19 @@ class Job(Struct, frozen=True, kw_only=True):
 
     path: FieldPath
     about: str
+    value: Any = None
+    """The value of the choice."""
     effects: tuple[Effect, ...] = ()
     steps: tuple[Step, ...] = ()
     """The lines of those that are no settings, and what has to be run before them."""
     scripted: tuple[Step, ...] = ()
     """The lines for the script, where that needs fewer; it is then taken wherever it may be."""
     undo: str = "usual"
+
+    @property
+    def name(self) -> str:
+        """The field, or one's own choice."""
+        return self.about.partition(":")[0].partition(".")[2] if self.path[0] == "own" else str(self.path[1])
 
     def fits(self, when: str, *, single: bool = True) -> bool:
         """Whether commands hold all of its lines at a moment; ``single`` if nothing may lie beside the file."""
@@ -45,15 +49,6 @@ class Took(Struct, frozen=True):
     effects: tuple[Effect, ...]
     record: str = ""
     """What its records are called; empty where nothing is recorded."""
-
-
-def possible(choice: Choice, value: Any, target: Target) -> tuple[Effect, ...]:
-    """What a value changes; nothing where the release does not heed it, or nothing can carry it."""
-    if isinstance(value, str) and choice.kind != "choice" and BROKEN.search(value):
-        return ()
-    if isinstance(value, int) and not choice.least <= value <= choice.most:
-        return ()
-    return effects(choice, value, target)
 
 
 def steps_of(found: tuple[Effect, ...], record: str) -> tuple[Step, ...]:

@@ -7,10 +7,12 @@ from functools import cache
 from importlib import import_module
 from typing import Any
 
-from fairledger.catalog.tidy import Choice, Effect, choices_of, tidy
+from fairledger.catalog.tidy import BROKEN, Choice, Effect, choices_of, possible, tidy
 from fairledger.families.interface import Words
-from fairledger.families.windows.tidy_job import BROKEN, Job, Took, possible, steps_of
+from fairledger.families.own import Made, made
+from fairledger.families.windows.tidy_job import Job, Took, steps_of
 from fairledger.families.windows.tidy_match import choices_in
+from fairledger.intent.intent import Intent
 from fairledger.intent.sections import SECTION_NAMES, section
 from fairledger.intent.walk import FieldPath
 from fairledger.model.finding import Severity
@@ -31,10 +33,18 @@ def of(name: str) -> TidySection:
     return found
 
 
-def jobs_of(sections: dict[str, Any], target: Target) -> list[Job]:
-    """All that sections want to be done, in their order."""
-    there = [name for name in names_of_choices() if sections.get(name) is not None]
-    return [job for name in there for job in of(name).jobs(sections[name], target)]
+def jobs_of(intent: Intent, target: Target) -> list[Job]:
+    """All that its sections want to be done, in their order."""
+    there = [name for name in names_of_choices() if intent.sections.get(name) is not None]
+    jobs = [job for name in there for job in of(name).jobs(intent.sections[name], target)]
+    return [*jobs, *map(_own_job, made(intent, target))]
+
+
+def _own_job(one: Made) -> Job:
+    choice, value = one.choice, one.value
+    steps = steps_of(one.effects, f"own.{one.name}" if choice.undo == "exact" else "")
+    about = f"own.{one.name}" + (f": {value}" if choice.kind in ("choice", "number") else "")
+    return Job(path=("own", one.at), about=about, value=value, effects=one.effects, steps=steps, undo=choice.undo)
 
 
 class TidySection:
@@ -61,7 +71,8 @@ class TidySection:
                 shown = f": {said}" if choice.kind in ("choice", "number") else ""
                 steps = steps_of(found, f"{self.name}.{name}" if choice.undo == "exact" else "")
                 about = f"{self.name}.{name}{shown}"
-                yield Job(path=(self.name, name), about=about, effects=found, steps=steps, undo=choice.undo)
+                path = (self.name, name)
+                yield Job(path=path, about=about, value=said, effects=found, steps=steps, undo=choice.undo)
 
     def tell(self, value: Any, words: Words) -> None:
         """Says what has no effect."""

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from typing import Any
 
-from fairledger.catalog.tidy import ANY, HIVES, Change, Chosen, Effect, Registry, choices_of, known, of_change
+from fairledger.catalog.tidy import ANY, HIVES, Change, Choice, Chosen, Effect, Registry, choices_of, known, of_change
 from fairledger.families.quoting import IN_SCRIPT
 from fairledger.families.windows import effect_lines
 from fairledger.families.windows.effect_lines import LOAD, LOG, UNLOAD
 from fairledger.families.windows.tidy_job import Job, records
 from fairledger.families.windows.tidy_script import HEAD, NAME
 from fairledger.families.windows.tidy_sections import jobs_of
+from fairledger.intent.intent import Intent
 from fairledger.model.target import Target
 from fairledger.model.values import escaped
 
@@ -23,25 +24,36 @@ _APART = {
 ENDINGS = (".cmd", ".ps1")
 
 
-def chosen(sections: Mapping[str, Any], target: Target, *, single: bool) -> tuple[Chosen, ...]:
+def chosen(intent: Intent, target: Target, *, single: bool) -> tuple[Chosen, ...]:
     """The choices that sections make."""
-    out = []
-    for job in jobs_of(dict(sections), target):
-        section, field = job.path[0], job.path[1]
-        choice = choices_of(str(section)).get(str(field))
-        path = (str(section), str(field))
-        how = _how(job, single=single)
-        if choice is not None:
-            value = str(getattr(sections[path[0]], path[1]))
-            told = {"topic": choice.topic, "about": choice.about, "usual": choice.usual, "loses": choice.loses}
-            out.append(Chosen(path=path, value=value, effects=job.effects, undo=job.undo, how=how, **told))
-            continue
-        topic, about = _APART[path[0]]
-        value = _apps(job, target) if section == "apps" else job.effects[0].service
-        out.append(
-            Chosen(path=path, value=value, topic=topic, about=about, effects=job.effects, undo=job.undo, how=how)
-        )
-    return tuple(out)
+    return tuple(_told(job, intent, target, single=single) for job in jobs_of(intent, target))
+
+
+def _told(job: Job, intent: Intent, target: Target, *, single: bool) -> Chosen:
+    path = (str(job.path[0]), job.name)
+    choice = choice_of(intent, path)
+    topic, about = (choice.topic, choice.about) if choice is not None else _APART[path[0]]
+    value = str(job.value)
+    if choice is None:
+        value = _apps(job, target) if path[0] == "apps" else job.effects[0].service
+    return Chosen(
+        path=path,
+        place=job.path,
+        value=value,
+        topic=topic,
+        about=about,
+        usual=choice.usual if choice is not None else "",
+        loses=choice.loses if choice is not None else "",
+        effects=job.effects,
+        undo=job.undo,
+        how=_how(job, single=single),
+    )
+
+
+def choice_of(intent: Intent, path: tuple[str, str]) -> Choice | None:
+    """A choice by its section and name; None for apps and services."""
+    section, name = path
+    return intent.own.get(name) if section == "own" else choices_of(section).get(name)
 
 
 def _apps(job: Job, target: Target) -> str:
@@ -69,18 +81,18 @@ def _count(number: int, what: str) -> str:
     return f"a {what}" if number == 1 else f"{number} {what}s"
 
 
-def taken_back(sections: Mapping[str, Any], target: Target, ending: str) -> str:
+def taken_back(intent: Intent, target: Target, ending: str) -> str:
     """The script that takes choices back, for a file of that ending; empty for others, and where nothing can be."""
-    rows = list(_rows(sections, target))
+    rows = list(_rows(intent, target))
     if ending not in ENDINGS or not rows:
         return ""
     return _batch(rows) if ending == ".cmd" else _powershell(rows)
 
 
-def _rows(sections: Mapping[str, Any], target: Target) -> Iterator[tuple[str, str]]:
+def _rows(intent: Intent, target: Target) -> Iterator[tuple[str, str]]:
     """Lines of a batch file with the choices that they take back, the last that was done first."""
-    jobs = [job for job in reversed(jobs_of(dict(sections), target)) if job.undo != "none"]
-    rows = [(job.about.partition(": ")[0], *row) for job in jobs for row in _back(job, sections, target)]
+    jobs = [job for job in reversed(jobs_of(intent, target)) if job.undo != "none"]
+    rows = [(job.about.partition(": ")[0], *row) for job in jobs for row in _back(job, intent, target)]
     yield from ((name, line) for name, hive, line in rows if hive == "first_user")
     later = [(name, line) for name, hive, line in rows if hive == "new_users"]
     if later:
@@ -90,14 +102,15 @@ def _rows(sections: Mapping[str, Any], target: Target) -> Iterator[tuple[str, st
     yield from ((name, line) for name, hive, line in rows if hive not in ("first_user", "new_users"))
 
 
-def _back(job: Job, sections: Mapping[str, Any], target: Target) -> Iterator[tuple[str, str]]:
+def _back(job: Job, intent: Intent, target: Target) -> Iterator[tuple[str, str]]:
     """The hive and the line of each step back of one choice."""
-    section, field = str(job.path[0]), str(job.path[1])
+    section, field = str(job.path[0]), job.name
     if job.undo == "exact":
         yield from (("", line) for line in _exactly(job, section, field))
         return
-    choice = choices_of(section)[field]
-    value = getattr(sections[section], field)
+    choice, value = choice_of(intent, (section, field)), job.value
+    if choice is None:
+        return
     for change in reversed(choice.changes(target)):
         word = str(value)
         if not (word in change.key_alone or {word, ANY} & {*change.data, *change.run}):
@@ -154,11 +167,13 @@ def _effects(row: Registry, value: Any) -> Iterator[Effect]:
     yield from of_change(change, value)
 
 
-_TOLD = "Takes back what was chosen, as far as that can be. Run it as administrator, once as each user of the machine."
+_HEADING = (
+    "Takes back what was chosen, as far as that can be. Run it as administrator, once as each user of the machine."
+)
 
 
 def _batch(rows: list[tuple[str, str]]) -> str:
-    out = HEAD.replace("{log}", LOG).replace("@echo off\n", f"@echo off\nrem {_TOLD}\n")
+    out = HEAD.replace("{log}", LOG).replace("@echo off\n", f"@echo off\nrem {_HEADING}\n")
     for name, line in rows:
         out += f'>>"%log%" echo back: {name}\n{line} >>"%log%" 2>&1\n>>"%log%" echo exit code %errorlevel%\n'
     return out + "exit /b 0\n"
@@ -179,7 +194,7 @@ _STEP = """function Step($name, $line) {
 
 def _powershell(rows: list[tuple[str, str]]) -> str:
     log = LOG.replace("%SystemRoot%", "$env:SystemRoot")
-    out = f'# {_TOLD}\n$log = "{log}"\n{_STEP}'
+    out = f'# {_HEADING}\n$log = "{log}"\n{_STEP}'
     for name, line in rows:
         at_prompt = line.replace("%%", "%")
         out += f"Step '{name}' '{escaped(at_prompt, IN_SCRIPT)}'\n"
