@@ -311,6 +311,11 @@ class Chosen(Struct, frozen=True, kw_only=True):
         """As it is typed."""
         return ".".join(self.path)
 
+    @property
+    def lost(self) -> str:
+        """What is lost by it; nothing where the system does so anyway."""
+        return self.loses if self.value != self.usual else ""
+
 
 def in_contract(one: Effect) -> dict[str, object]:
     """A change as it is told to programs; what does not belong to its kind is null."""

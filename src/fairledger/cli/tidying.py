@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from pathlib import Path
 from typing import Any
 
 from fairledger.catalog.tidy import TOPICS, UNDO, App, Chosen, Effect, in_contract
@@ -62,11 +61,38 @@ def show_list(words: str, rows: Sequence[Offered], apps: Mapping[str, App], targ
     example = rows[0].name if rows else "desktop.menus"
     console.say(f"  what one changes   fairledger tidy about {target.id} {example}")
     if rows:
-        value = next((value for value, found in rows[0].values if found and value != rows[0].choice.usual), None)
-        console.say(f"  choose it          fairledger set FILE {example}={value or '...'}")
+        console.say(f"  choose it          fairledger set FILE {example}={_example(rows[0])}")
     if apps:
         kept = ",".join([name for name, one in apps.items() if not one.stays][:2])
         console.say(f"  keep some apps     fairledger set FILE apps.keep={kept} apps.others=remove")
+
+
+def choices_json(rows: Sequence[Offered]) -> list[dict[str, Any]]:
+    """Choices among what was found: portable fields, which stand in no component."""
+    return [
+        {
+            "component": None,
+            "path": one.name,
+            "passes": [],
+            "kind": one.choice.kind,
+            "values": list(one.choice.values),
+            "about": one.choice.about,
+            "example": f"{one.name}={_example(one)}",
+        }
+        for one in rows
+    ]
+
+
+def show_choices(rows: Sequence[Offered], target: Target, console: Console) -> None:
+    """Choices that fit too, a line each."""
+    if rows:
+        console.say(console.style("choices", "bold") + f"  (fairledger tidy about {target.id} NAME)")
+        _table(rows, console, by_topic=False)
+
+
+def _example(one: Offered) -> str:
+    value = next((value for value, found in one.values if found and value != one.choice.usual), None)
+    return value or {"number": str(one.choice.least)}.get(one.choice.kind, "...")
 
 
 def _table(rows: Sequence[Offered], console: Console, *, by_topic: bool) -> None:
@@ -118,8 +144,7 @@ def show_one(one: Offered, console: Console) -> None:
             _effect(effect, console)
     back = "cannot be taken back" if choice.undo == "none" else f"is taken back {UNDO[choice.undo]}"
     console.say(f"\n  it {back}")
-    value = next((value for value, found in one.values if found and value != choice.usual), None)
-    example = f"{one.name}={value or '...'}"
+    example = f"{one.name}={_example(one)}"
     console.say(f"  fairledger set FILE {console.style(example, 'good')}")
 
 
@@ -173,12 +198,13 @@ def _show_chosen(one: Chosen, draft: Subject, console: Console) -> None:
     resolved = draft.draft
     where = ""
     if resolved is not None:
-        where = "  " + origin_told(resolved.intent.place(*one.place).origin, {draft.file: Path(draft.file).name})
+        names = {file: name for name, file in resolved.profiles}
+        where = "  " + origin_told(resolved.intent.place(*one.place).origin, names)
     apps = one.effects[0].kind == "app"
     value = f"{len(one.effects)} apps go" if apps else one.value
     console.say(console.style(f"  {one.name} = {value}", "bold") + console.style(where, "dim"))
-    if one.loses:
-        console.paragraph(f"what is lost: {one.loses}", indent="    ", hang="      ", style="warning")
+    if one.lost:
+        console.paragraph(f"what is lost: {one.lost}", indent="    ", hang="      ", style="warning")
     if apps:
         console.paragraph(one.value, indent="    apps         ", hang=" " * 17)
     for effect in one.effects if not apps else ():

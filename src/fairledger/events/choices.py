@@ -17,8 +17,8 @@ def tell(teller: Teller) -> Iterator[Event]:
     if target is None:
         return
     for one in subject.family.chosen(teller.intent, target, subject.facts):
-        lost = f"; what is lost: {one.loses}" if one.loses else ""
+        lost = f"; what is lost: {one.lost}" if one.lost else ""
         about = one.about.rstrip(".")
         told = f"{one.name} = {one.value} ({about[:1].lower()}{about[1:]}){lost}"
-        weight = Weight.CARE if one.loses else Weight.NOTE
+        weight = Weight.CARE if one.lost else Weight.NOTE
         yield teller.event(CHAPTER, told, *one.place, weight=weight)

@@ -11,8 +11,12 @@ from fairledger.cli.status import Status
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Target and name."""
-    parser.add_argument("target", metavar="TARGET", help="a target's name, as in: fairledger targets")
-    parser.add_argument("name", metavar="SETTING", help="a setting's path or its tail, a component, or a pass")
+    parser.add_argument(
+        "target", nargs="?", metavar="TARGET", help="a target's name, as in: fairledger targets; choices need none"
+    )
+    parser.add_argument(
+        "name", metavar="SETTING", help="a setting (or the end of its path), a component, a pass, or a choice"
+    )
     add_image(parser)
     add_catalog(parser)
     parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
@@ -25,9 +29,16 @@ def run(options: argparse.Namespace, console: Console) -> int:
     from fairledger.catalog.own import NOTHING
     from fairledger.catalog.passes import passes_of
     from fairledger.catalog.targets import target_named
+    from fairledger.catalog.tidy import choices_of
     from fairledger.cli.against import on_medium
     from fairledger.cli.reference import explain_component, explain_end, explain_pass, explain_settings
+    from fairledger.model.errors import WrongUseError
 
+    section, _, field = options.name.partition(".")
+    if field in choices_of(section):
+        return _choice(options, console)
+    if options.target is None:
+        raise WrongUseError(f"{options.name} is no choice", remedy="name a target too: fairledger about TARGET SETTING")
     target = target_named(options.target)
     catalog = Catalog(target.family, target, own_of(options) or NOTHING)
     for one in passes_of(target.family):
@@ -42,4 +53,26 @@ def run(options: argparse.Namespace, console: Console) -> int:
         return explain_component(component, catalog, console, medium)
     found = matching(options.name, catalog)
     explain_settings(found, catalog, console, medium)
+    return Status.DONE
+
+
+def _choice(options: argparse.Namespace, console: Console) -> int:
+    """A choice, for the target that was named, else for the newest that heeds it."""
+    from fairledger.catalog.targets import all_targets, target_named
+    from fairledger.catalog.tidy_finding import named, offered
+    from fairledger.cli.tidying import as_json, show_one
+
+    if options.target is not None:
+        target = target_named(options.target)
+    else:
+        sure = [one for one in reversed(all_targets()) if one.sure]
+        order = sorted(sure, key=lambda one: one.line != "client")
+        target = next(one for one in order if any(row.name == options.name for row in offered(one)))
+    found = named(options.name, target)
+    if console.json:
+        console.write_json({"target": target.id, "choices": as_json([found], {})})
+        return Status.DONE
+    show_one(found, console)
+    if options.target is None:
+        console.say(f"  as {target.name} has it")
     return Status.DONE

@@ -8,6 +8,9 @@ from fairledger.cli.console import Console
 from fairledger.cli.options import add_catalog, add_image, own_of
 from fairledger.cli.status import Status
 
+_MOST_CHOICES = 3
+"""Choices that are shown beside the settings."""
+
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Target, words, and what narrows the search."""
@@ -28,8 +31,10 @@ def run(options: argparse.Namespace, console: Console) -> int:
     from fairledger.catalog.own import NOTHING
     from fairledger.catalog.search import find
     from fairledger.catalog.targets import releases_from, target_named
+    from fairledger.catalog.tidy_finding import fitting, offered
     from fairledger.cli.against import on_medium
     from fairledger.cli.listing import found_json, show_found
+    from fairledger.cli.tidying import choices_json, show_choices
     from fairledger.model.errors import WrongUseError
 
     target = target_named(options.target)
@@ -40,14 +45,18 @@ def run(options: argparse.Namespace, console: Console) -> int:
     question = " ".join(options.words)
     came_with = releases_from(options.since, target) if options.since else frozenset[str]()
     found = find(question, catalog, pass_=options.pass_, component=options.component, came_with=came_with)
+    narrowed = options.pass_ or options.component or options.since
+    choices = [] if narrowed else fitting(question, offered(target))[:_MOST_CHOICES]
     medium = on_medium(options)
     if options.format == "json":
-        told = {"target": target.id, "results": found_json(found[: options.most], catalog, medium)}
+        rows = [*found_json(found[: options.most], catalog, medium), *choices_json(choices)]
+        told = {"target": target.id, "results": rows}
         if medium is not None:
             told["besides"] = [{"kind": kind, "name": name} for kind, name in medium.besides(question)]
         console.write_json(told)
     else:
         show_found(question, found, catalog, console, most=options.most, medium=medium)
+        show_choices(choices, target, console)
     return Status.DONE
 
 

@@ -167,9 +167,7 @@ def _effects(row: Registry, value: Any) -> Iterator[Effect]:
     yield from of_change(change, value)
 
 
-_HEADING = (
-    "Takes back what was chosen, as far as that can be. Run it as administrator, once as each user of the machine."
-)
+_HEADING = "Takes back what was chosen, as far as that can be. Run it as administrator, once as each of its users."
 
 
 def _batch(rows: list[tuple[str, str]]) -> str:
