@@ -20,7 +20,7 @@ from fairledger.subject.opening import of_draft
 
 WINE = shutil.which("wine")
 pytestmark = pytest.mark.skipif(not (WINE and os.environ.get("REAL")), reason="only make real runs it")
-CHOICES = '[bypass]\nmemory = true\nnetwork = true\n[privacy]\nevery = "off"\n[locale]\nutc_clock = true\n'
+CHOICES = "[bypass]\nmemory = true\nnetwork = true\n[locale]\nutc_clock = true\n"
 
 
 class System:
@@ -60,7 +60,7 @@ def lines(fragment: str, target: str) -> list[str]:
 def test_the_registry_holds_what_was_chosen(system):
     made = [one for one in lines(CHOICES, "windows-11-24h2") if one.startswith("reg add")]
     made += [one for one in lines('[locale]\nregion = "PT"\n', "windows-7") if one.startswith("reg add")]
-    assert len(made) > 8
+    assert len(made) > 3
     system.batch(*(in_batch(one) for one in made))
     for one in made:
         key = re.match(r'reg add ("[^"]+"|\S+) /v (\S+) /t (\S+) /d (\S+) /f', one)

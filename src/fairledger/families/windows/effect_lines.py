@@ -118,27 +118,18 @@ def logged(bare: Text) -> Text:
 def recording(name: str, key: str) -> tuple[str, str]:
     """The lines that keep what a key of the machine holds, once: a second run finds the record."""
     record = word(rf"{RECORD}\{name}")
-    kept = f"reg query {record} || reg copy {word(rf'HKLM{chr(92)}{key}')} {record} /f"
+    kept = f"reg query {record} & if errorlevel 1 reg copy {word(rf'HKLM{chr(92)}{key}')} {record} /f"
     return kept, f"reg add {record} /f"
 
 
-def restoring(name: str, key: str, values: tuple[str, ...], absent: str | None = None) -> list[str]:
-    """The lines of a batch file that put numbers back as they were recorded.
-
-    What was not there goes, or becomes ``absent`` where it must not.
-    """
+def restoring(name: str, key: str, values: tuple[str, ...]) -> list[str]:
+    """The lines of a batch file that put numbers back as they were recorded; what was not there goes."""
     record, there = word(rf"{RECORD}\{name}"), word(rf"HKLM{chr(92)}{key}")
     out = []
     for value in values:
-        gone = (
-            f"reg add {there} /v {value} /t REG_DWORD /d {absent} /f"
-            if absent is not None
-            else f"reg delete {there} /v {value} /f"
-        )
         if value != "Start":  # a service without it is none any more
-            out.append(f"reg query {record} >nul 2>&1 && {gone}")
+            out.append(f"reg query {record} >nul 2>&1 && reg delete {there} /v {value} /f")
         found = f"('reg query {record} /v {value}')"
-        out.append(
-            f'for /f "tokens=2,3" %%a in {found} do if "%%a"=="REG_DWORD" reg add {there} /v {value} /t %%a /d %%b /f'
-        )
+        put = f"reg add {there} /v {value} /t %%a /d %%b /f"
+        out.append(f'for /f "tokens=2,3" %%a in {found} do if "%%a"=="REG_DWORD" {put}')
     return [*out, f"reg delete {record} /f"]

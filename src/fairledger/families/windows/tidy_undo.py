@@ -122,8 +122,7 @@ def _exactly(job: Job, section: str, field: str) -> Iterator[str]:
     service = next((one.service for one in job.effects if one.kind == "service"), "")
     if service:
         (record, key), *_ = records(job.effects, f"{section}.{service}")
-        yield from effect_lines.restoring(record, key, ("DelayedAutostart",), absent="0")[:-1]
-        yield from effect_lines.restoring(record, key, ("Start",))
+        yield from effect_lines.restoring(record, key, ("DelayedAutostart", "Start"))
         return
     for record, key in reversed(records(job.effects, f"{section}.{field}")):
         names = tuple(one.name for one in job.effects if one.key == key)
