@@ -198,7 +198,7 @@ class _Author:
             self.trouble(
                 f"{name}: there is no type {row.type!r}", *way, remedy="expand or binary; others show in their data"
             )
-        numbers = all(isinstance(data, int) for data in row.data.values())
+        numbers = all(isinstance(data, int) for data in row.data.values()) and " " not in row.name
         if (
             one.undo == "exact"
             and not (row.machine and numbers and not row.key_alone)

@@ -55,11 +55,16 @@ def _called(text: str, *, batch: bool) -> str | None:
 
 def _unlogged(text: str) -> str:
     """A line without what adds its output to a file, or throws that away."""
-    text = text.removesuffix("2>&1").rstrip()
-    before, mark, file = text.rpartition(">")
-    if not mark or before.count('"') % 2 or not _FILE.fullmatch(file.strip()):
+    at, quoted = 0, False
+    while at < len(text) and (quoted or text[at] != ">"):
+        quoted ^= text[at] == '"'
+        at += 2 if text[at] == "^" and not quoted else 1
+    before, rest = text[:at], text[at:].strip()
+    rest = rest.removesuffix("2>&1").strip() if rest != ">&1" else ""
+    file = rest.removeprefix(">").removeprefix(">").strip()
+    if at >= len(text) or not (rest == file == "" or _FILE.fullmatch(file)):
         return text
-    return before.removesuffix(">").removesuffix("1").rstrip()
+    return before[:-1].rstrip() if before[-2:] in (" 1", " 2") else before.rstrip()
 
 
 def _split(line: str) -> list[str]:

@@ -143,7 +143,11 @@ def _is_ours(reader: Reader, made: Held, script: Seat) -> bool:
     jobs = [job for job in jobs_of(Intent(made.values), target) if job.path in by_script]
     rows = rows_of(jobs)
     alone = not any(job.fits("installed", single=False) for job in jobs)
-    return there is not None and bool(rows) and alone and body(rows) == there.body
+    if there is None or not rows or not alone:
+        return False
+    # as it was written, it ends with a line end
+    held = there.body.rstrip("\n") if isinstance(there.body, str) else there.body
+    return body(rows) == held
 
 
 def _add_settings(reader: Reader, out: _Gathered) -> None:
