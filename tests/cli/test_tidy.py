@@ -153,3 +153,14 @@ def test_two_files_are_compared_by_choice_whatever_their_spelling(desk):
     back = (desk.folder / "back.toml").read_text()
     assert 'menus = "full"' in back
     assert "reg add" not in back
+
+
+def test_what_differs_is_told_as_the_choice_that_it_is(desk):
+    desk.file("other.toml", DRAFT.replace('menus = "full"', 'widgets = "on"').replace('"Fax"', '"Fax", "Wind"'))
+    told = json.loads(desk("compare", "desk.toml", "other.toml", "--format", "json", status=1).stdout)
+    rows = {(one["component"], one["setting"]): (one["a"], one["b"]) for one in told["differences"]}
+    assert rows == {
+        ("desktop", "menus"): ("full", None),
+        ("desktop", "widgets"): ("off", "on"),
+        ("services", "disabled"): ("Fax", "Fax, Wind"),
+    }

@@ -9,6 +9,7 @@ from typing import Any
 from msgspec import Struct
 from msgspec.structs import replace
 
+from fairledger.catalog.tidy import tidy
 from fairledger.exchange.differ import Differ, Difference
 from fairledger.exchange.exact import Side, told_apart
 from fairledger.exchange.spelled import Alike
@@ -68,7 +69,7 @@ def compare(a: Subject, b: Subject) -> Comparison:
     used = [f"the section {name} says the same" for sections in covering for name in sorted(sections)] + differ.used
     unknown = tuple(one for one in found if isinstance(one.a, SecretRef) or isinstance(one.b, SecretRef))
     missing = tuple(one for one in unknown if one.a is None or one.b is None)
-    rest = tuple(one for one in found if one not in unknown or one in missing)
+    rest = tuple(_by_choice([one for one in found if one not in unknown or one in missing], alike, a, b))
     unknown = tuple(one for one in unknown if one not in missing and str(one.a) != str(one.b))
     rows_explained = {f"{row.pass_}:{_bare(row.component)}" for row, by in zip(rows, covering, strict=True) if by}
     renamed = _renamed(a, b)
@@ -77,6 +78,20 @@ def compare(a: Subject, b: Subject) -> Comparison:
     # what is not the same, and of which nobody can say why that makes no difference, is not vouched for
     untold = tuple(place for place in apart if place.partition("/")[0] not in explained)
     return Comparison(rest, unknown, tuple(dict.fromkeys(used)), () if rest else untold)
+
+
+def _by_choice(rows: list[Difference], sides: list[Alike], a: Subject, b: Subject) -> Iterator[Difference]:
+    """Differences, those in what choices come to told as the choices that they are."""
+    choices = {"apps", "services", *tidy().groups}
+    within = [row for row in rows if (parts := _parts(row, sides)) and parts <= choices]
+    told_ = [row for row in _sections(a, b) if row.component in choices] if within else []
+    yield from told_
+    yield from (row for row in rows if not told_ or row not in within)
+
+
+def _parts(row: Difference, sides: list[Alike]) -> set[str]:
+    """The sections as which what differs was understood; an empty name where it was not."""
+    return {side.understood.get(seen, "") for side, seen in zip(sides, row.seen, strict=True) if seen is not None}
 
 
 def _renamed(a: Subject, b: Subject) -> set[str]:
