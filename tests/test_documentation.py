@@ -49,6 +49,7 @@ def test_the_readmes_way_works(program):
         "profile",
         "set",
         "show",
+        "tidy",
         "check",
         "write",
         "export",

@@ -12,8 +12,12 @@ from fairledger.cli.console import Console
 from fairledger.cli.status import Status
 from fairledger.cli.view import told as origin_told
 from fairledger.delivery.undo import Undo
+from fairledger.model.pattern import pattern
 from fairledger.model.target import Target
 from fairledger.subject.subject import Subject
+
+_USUALLY = pattern(r"by (?:a command|\d{1,3} commands) before the first start")
+"""What brings most choices about; it is said once."""
 
 
 def as_json(rows: Sequence[Offered], apps: Mapping[str, App]) -> list[dict[str, Any]]:
@@ -67,10 +71,11 @@ def show_list(words: str, rows: Sequence[Offered], apps: Mapping[str, App], targ
         console.say(f"  keep some apps     fairledger set FILE apps.keep={kept} apps.others=remove")
 
 
-def choices_json(rows: Sequence[Offered]) -> list[dict[str, Any]]:
+def choices_json(rows: Sequence[Offered], *, medium: bool = False) -> list[dict[str, Any]]:
     """Choices among what was found: portable fields, which stand in no component."""
     return [
         {
+            **({"on_medium": None} if medium else {}),
             "component": None,
             "path": one.name,
             "passes": [],
@@ -97,7 +102,7 @@ def _example(one: Offered) -> str:
 
 def _table(rows: Sequence[Offered], console: Console, *, by_topic: bool) -> None:
     left = max(len(one.name) for one in rows) + 2
-    middle = min(max(len(_values(one)) for one in rows), 20) + 2
+    middle = min(max(len(_values(one)) for one in rows), 26) + 2
     last = ""
     for one in rows:
         if by_topic and one.choice.topic != last:
@@ -177,6 +182,11 @@ def show_chosen(draft: Subject, console: Console) -> int:
     head = draft.draft.head.title if draft.draft is not None else ""
     console.say(console.style(head or draft.file, "bold") + console.style(f"  {draft.file}", "dim"))
     console.say(f"  for {name}: {count}" + (f", {len(lost)} of them not to be taken back" if lost else ""))
+    if any(one.undo == "usual" and _USUALLY.fullmatch(one.how) for one in found):
+        told = (
+            "where nothing else is said: by commands before the first start, and taken back to what a fresh system has"
+        )
+        console.paragraph(told, indent="  ", hang="    ", style="dim")
     order = list(TOPICS)
     last = ""
     for one in sorted(found, key=lambda each: order.index(each.topic)):
@@ -203,12 +213,15 @@ def _show_chosen(one: Chosen, draft: Subject, console: Console) -> None:
     apps = one.effects[0].kind == "app"
     value = f"{len(one.effects)} apps go" if apps else one.value
     console.say(console.style(f"  {one.name} = {value}", "bold") + console.style(where, "dim"))
+    console.paragraph(one.about, indent="    ", hang="    ", style="dim")
     if one.lost:
         console.paragraph(f"what is lost: {one.lost}", indent="    ", hang="      ", style="warning")
     if apps:
         console.paragraph(one.value, indent="    apps         ", hang=" " * 17)
     for effect in one.effects if not apps else ():
         _effect(effect, console)
+    if one.undo == "usual" and _USUALLY.fullmatch(one.how):
+        return
     style = "warning" if one.undo == "none" else "dim"
     back = "not taken back" if one.undo == "none" else f"taken back {UNDO[one.undo]}"
     console.paragraph(f"{one.how}; {back}", indent="    ", hang="      ", style=style)

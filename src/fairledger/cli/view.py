@@ -47,7 +47,9 @@ def show_sheet(
         elif kind == "component":
             console.say(f"  {first}")
         elif not first:
-            console.say(kind)
+            folded = textwrap.wrap(kind, console.width, subsequent_indent="  |   ", break_on_hyphens=False)
+            for part in folded or [kind]:
+                console.say(part)
         else:
             folded = textwrap.wrap(first, middle, break_on_hyphens=False) or [""]
             console.say(f"{kind:<{left}}  {folded[0]:<{middle}}  {console.style(second, 'dim')}".rstrip())

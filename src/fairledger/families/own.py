@@ -59,7 +59,10 @@ def tell(value: tuple[Own, ...], words: Words) -> None:
             words.field_error((*path, "choice"), f"own: there is no choice {one.choice!r}", hint)
             continue
         said = _value(one, choice)
-        if said is None:
+        if one.value is None:
+            told = f"own.{one.choice} is not told its value"
+            words.field_error((*path, "choice"), told, f"write value = one of {', '.join(choice.values) or 'yours'}")
+        elif said is None:
             hint = (
                 did_you_mean(str(one.value), choice.values) or f"its values are {', '.join(choice.values) or 'numbers'}"
             )

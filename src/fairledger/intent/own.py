@@ -14,7 +14,7 @@ class Own(Part, frozen=True, kw_only=True):
 
     choice: str
     """Its name in its file."""
-    value: Text
+    value: Text | None = None
     """One of its values."""
 
     KEY: ClassVar[str] = "choice"

@@ -49,7 +49,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
     choices = [] if narrowed else fitting(question, offered(target))[:_MOST_CHOICES]
     medium = on_medium(options)
     if options.format == "json":
-        rows = [*found_json(found[: options.most], catalog, medium), *choices_json(choices)]
+        rows = [*found_json(found[: options.most], catalog, medium), *choices_json(choices, medium=medium is not None)]
         told = {"target": target.id, "results": rows}
         if medium is not None:
             told["besides"] = [{"kind": kind, "name": name} for kind, name in medium.besides(question)]

@@ -12,7 +12,7 @@ from fairledger.families.windows.effect_lines import NEW_USERS, TYPES
 from fairledger.model.pattern import pattern
 
 _FILE = pattern(r'"[^"]*"|[^\s"&|<>]+')
-_SHELL = pattern(r"@?(?:cmd(?:\.exe)?|%comspec%) +/c +(.*)", re.IGNORECASE | re.DOTALL)
+_SHELL = pattern(r"@?(?:cmd(?:\.exe)?|%comspec%) {1,9}/c (.*)", re.IGNORECASE | re.DOTALL)
 _KINDS = {told.lower(): name for name, told in TYPES.items()}
 _STARTS = {"auto": "auto", "demand": "demand", "disabled": "disabled", "delayed-auto": "delayed-auto"}
 _PS_STARTS = {"automatic": "auto", "manual": "demand", "disabled": "disabled", "automaticdelayedstart": "delayed-auto"}
@@ -246,7 +246,7 @@ _GONE_FOR_ONE = (
 _TAKEN = ((pattern(_GONE, re.IGNORECASE), "installed"), (pattern(_GONE_FOR_ONE, re.IGNORECASE), "sign-in"))
 """What takes apps away for those who come later, and for those who are there."""
 _FLAG = pattern(rf"-(?P<flag>[A-Za-z]+)(?:[ :](?P<value>{_QUOTED}))?")
-_CALL = pattern(r"(?P<name>[A-Za-z]+-[A-Za-z]+)(?P<rest>.*)", re.DOTALL)
+_CALL = pattern(r"(?P<name>[A-Za-z]+-[A-Za-z]+)(?P<rest>(?: .*)?)", re.DOTALL)
 
 
 def _bare(text: str) -> str:

@@ -75,7 +75,7 @@ def of(name: str) -> _Section | _OwnSection:
 
 def last_of_choices(intent: Intent) -> str:
     """The last section of choices that says something."""
-    return [name for name in SECTIONS if intent.sections.get(name)][-1]
+    return next((name for name in reversed(SECTIONS) if intent.sections.get(name)), "")
 
 
 def folded(intent: Intent, target: Target) -> Intent:  # noqa: ARG001
