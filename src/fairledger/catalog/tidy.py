@@ -7,13 +7,14 @@ and choices that do not go together have files of their own there.
 # annotations are kept as types here, not as texts: decoding would compile every one of them at each start
 
 from collections.abc import Iterator
-from functools import cache
+from functools import cache, lru_cache
 from pathlib import Path
 from typing import Any
 
 from msgspec import Struct
 
 from fairledger.catalog.packaged import read_packaged
+from fairledger.catalog.targets import known_target
 from fairledger.model.pattern import pattern
 from fairledger.model.target import Target
 
@@ -237,6 +238,13 @@ def all_choices() -> Iterator[tuple[str, str, Choice]]:
 def effects(choice: Choice, value: Any, target: Target) -> tuple[Effect, ...]:
     """What a value of a choice changes on a release, in the order in which it is done."""
     return tuple(effect for change in choice.changes(target) for effect in of_change(change, value))
+
+
+@lru_cache(maxsize=4096)
+def shipped(section: str, name: str, value: Any, release: str) -> tuple[Effect, ...]:
+    """What a value of a choice that ships changes on a release (its id), as `possible` tells it."""
+    target = known_target(release)
+    return possible(choices_of(section)[name], value, target) if target is not None else ()
 
 
 def possible(choice: Choice, value: Any, target: Target) -> tuple[Effect, ...]:

@@ -17,6 +17,7 @@ from fairledger.model.paths import path_ends
 from fairledger.model.pattern import pattern
 from fairledger.model.places import Origin, Place
 from fairledger.model.size import Size
+from fairledger.model.target import Target
 
 _SEVEN = '[draft]\ntarget = "windows-7"\nfirmware = "bios"\n'
 _WORD = pattern(r"(?<![\w-])[A-Za-z]+(?:-[A-Za-z]+)?(?:\.exe)?(?![\w-])")
@@ -36,18 +37,21 @@ def command_not_there(view: View) -> Iterator[Hit]:
     if view.target is None:
         return
     for seat in view.where(_runs):
-        found = _lacking(view, seat.text or "", seat.block.pass_)
+        found = _lacking(view.target, seat.text or "", seat.block.pass_)
         if found is not None:
             name, why = found
             # the line is told of, not its item: a reader looks for the word
             yield at(seat, f"{view.target.name} has no {name} here: {why}", _hint(seat, view))
     callers: dict[str, Seat] = {}
-    for seat in view.where(_runs) if view.seats.companions else ():
+    beside = [one.name.rpartition("/")[2] for one in view.seats.companions]
+    for seat in view.where(_runs) if beside else ():
+        if not any(name in (seat.text or "") for name in beside):
+            continue
         for end in path_ends(seat.text or ""):
             callers.setdefault(end, seat)
     for one in view.seats.companions:
         called = callers.get(one.name)
-        found = _lacking(view, str(one.body), called.block.pass_ if called is not None else "")
+        found = _lacking(view.target, str(one.body), called.block.pass_ if called is not None else "")
         if found is not None and called is not None:
             name, why = found
             yield at(called, f"{view.target.name} has no {name}, which {one.name} calls: {why}", _hint(called, view))
@@ -62,11 +66,10 @@ def _hint(seat: Seat, view: View) -> str:
     return f"leave out of [{by}] what needs it" if by and by != "command" else "call what the release has"
 
 
-def _lacking(view: View, text: str, pass_: str) -> tuple[str, str] | None:
+def _lacking(target: Target, text: str, pass_: str) -> tuple[str, str] | None:
     """The first command of a text that is lacking, and why."""
-    assert view.target is not None
     known = tools()
-    if not text or not any(name in text.casefold() for name in _short(view.target.line)):
+    if not text or not any(name in text.casefold() for name in _short(target.line)):
         return None
     plain = _REMARK.sub("", text)
     for match in _WORD.finditer(plain):
@@ -74,7 +77,7 @@ def _lacking(view: View, text: str, pass_: str) -> tuple[str, str] | None:
         part_of_a_path = plain[: match.start()].endswith(("\\", "/")) and not match[0].casefold().endswith(".exe")
         if one is not None and part_of_a_path:
             continue
-        if one is not None and one.lacking(view.target, pass_):
+        if one is not None and one.lacking(target, pass_):
             return match[0], one.why
     return None
 

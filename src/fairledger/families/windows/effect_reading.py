@@ -6,12 +6,14 @@ What is not one of the listed forms, whole, is no change that anybody understood
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 
 from fairledger.catalog.tidy import Effect
 from fairledger.families.windows.effect_lines import NEW_USERS, TYPES
 from fairledger.model.pattern import pattern
 
 _FILE = pattern(r'"[^"]*"|[^\s"&|<>]+')
+_WORD = pattern(r'(?:[^\s"]|"[^"]*")+')
 _SHELL = pattern(r"@?(?:cmd(?:\.exe)?|%comspec%) {1,9}/c (.*)", re.IGNORECASE | re.DOTALL)
 _KINDS = {told.lower(): name for name, told in TYPES.items()}
 _STARTS = {"auto": "auto", "demand": "demand", "disabled": "disabled", "delayed-auto": "delayed-auto"}
@@ -38,6 +40,9 @@ def _called(text: str, *, batch: bool) -> str | None:
         if "%" in text.replace("%%", ""):
             return None  # filled in when it runs
         text = text.replace("%%", "%")
+    if "^" not in text:
+        outside = "".join(text.split('"')[::2])
+        return text if not any(sign in outside for sign in "&|<>") else None
     out, at, quoted = "", 0, False
     while at < len(text):
         sign = text[at]
@@ -69,6 +74,8 @@ def _unlogged(text: str) -> str:
 
 def _split(line: str) -> list[str]:
     """Words as programs of the system split their line."""
+    if '\\"' not in line and '""' not in line:
+        return [one.replace('"', "") for one in _WORD.findall(line)]
     out, held, quoted, begun, slashes = [], "", False, False, 0
     for sign in line:
         if sign == "\\":
@@ -101,6 +108,7 @@ def loaded(text: str) -> str:
     return match[1].lower() if match else ""
 
 
+@lru_cache(maxsize=4096)
 def read(text: str, opened: frozenset[str] = frozenset(), *, batch: bool = False) -> tuple[Effect, ...]:
     """What a line changes; nothing where that is not understood. ``opened`` are the places of laid open hives."""
     words = words_of(text, batch=batch)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cached_property
 from typing import Any
 
 from msgspec import Struct
@@ -16,7 +17,7 @@ LONGEST = {"installed": 259, "sign-in": 1024}
 """Characters of a command line at each moment. (The vendor's settings reference.)"""
 
 
-class Job(Struct, frozen=True, kw_only=True):
+class Job(Struct, frozen=True, kw_only=True, dict=True):
     """What one field wants to be done."""
 
     path: FieldPath
@@ -39,7 +40,12 @@ class Job(Struct, frozen=True, kw_only=True):
         """Whether commands hold all of its lines at a moment; ``single`` if nothing may lie beside the file."""
         if when == "installed" and self.scripted and not single:
             return False
-        return all(len(str(logged(one.prompt))) <= LONGEST[when] for one in self.steps if one.when == when)
+        return when not in self._too_long
+
+    @cached_property
+    def _too_long(self) -> frozenset[str]:
+        """The moments at which a command does not hold one of its lines."""
+        return frozenset(one.when for one in self.steps if len(str(logged(one.prompt))) > LONGEST[one.when])
 
 
 class Took(Struct, frozen=True):

@@ -7,7 +7,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from fairledger.catalog.tidy import ANY, Choice, Effect, choices_of, effects, of_change
+from fairledger.catalog.tidy import ANY, Choice, Effect, choices_of, of_change, shipped
 from fairledger.families.windows.effect_reading import plain, words_of
 from fairledger.families.windows.tidy_job import Took
 from fairledger.model.target import Target
@@ -34,10 +34,13 @@ def _index(section: str) -> dict[tuple[str, ...], list[str]]:
 
 def comparable(effect: Effect) -> Effect:
     """A change in the spelling in which lines are read."""
-    if effect.kind != "command":
-        return effect
-    words = words_of(effect.command) or [""]
-    return replace(effect, command=plain(words[1:])) if words[0].lower().startswith("powercfg") else effect
+    return replace(effect, command=_plain(effect.command)) if effect.kind == "command" else effect
+
+
+@cache
+def _plain(line: str) -> str:
+    words = words_of(line) or [""]
+    return plain(words[1:]) if words[0].lower().startswith("powercfg") else line
 
 
 def choices_in(section: str, there: Effects, target: Target) -> tuple[dict[str, Any], list[Took]]:
@@ -49,19 +52,19 @@ def choices_in(section: str, there: Effects, target: Target) -> tuple[dict[str, 
     for name, choice in choices_of(section).items():
         if name not in near and not any(ANY in one.run for one in choice.does):
             continue
-        made = _made(choice, there, target)
+        made = _made(section, name, there, target)
         if made is not None:
             values[name] = made[0]
             took.append(Took((section, name), made[1], f"{section}.{name}" if choice.undo == "exact" else ""))
     return values, took
 
 
-def _made(choice: Choice, there: Effects, target: Target) -> tuple[Any, tuple[Effect, ...]] | None:
+def _made(section: str, name: str, there: Effects, target: Target) -> tuple[Any, tuple[Effect, ...]] | None:
     """The value of a choice, whole, and what makes it; None if there is none."""
     best: tuple[Any, tuple[Effect, ...]] | None = None
     most = 0
-    for value in _candidates(choice, there, target):
-        wanted = effects(choice, value, target)
+    for value in _candidates(choices_of(section)[name], there, target):
+        wanted = shipped(section, name, value, target.id)
         rows = [there.get(comparable(effect).seat, []) for effect in wanted]
         # what is said twice, and differently, says nothing of what is there at the end
         same = all(

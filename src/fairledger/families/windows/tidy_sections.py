@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from functools import cache
+from functools import cache, lru_cache
 from importlib import import_module
 from typing import Any
 
-from fairledger.catalog.tidy import BROKEN, Choice, Effect, choices_of, possible, tidy
+from fairledger.catalog.tidy import BROKEN, Choice, Effect, choices_of, shipped, tidy
 from fairledger.families.interface import Words
 from fairledger.families.own import Made, made
 from fairledger.families.windows.tidy_job import Job, Took, steps_of
@@ -40,6 +40,18 @@ def jobs_of(intent: Intent, target: Target) -> list[Job]:
     return [*jobs, *map(_own_job, made(intent, target))]
 
 
+@lru_cache(maxsize=2048)
+def _job(section: str, name: str, said: Any, release: str) -> Job | None:
+    """What a choice that ships wants to be done; None where the release does not heed it."""
+    found, choice = shipped(section, name, said, release), choices_of(section)[name]
+    if not found:
+        return None
+    shown = f": {said}" if choice.kind in ("choice", "number") else ""
+    steps = steps_of(found, f"{section}.{name}" if choice.undo == "exact" else "")
+    about = f"{section}.{name}{shown}"
+    return Job(path=(section, name), about=about, value=said, effects=found, steps=steps, undo=choice.undo)
+
+
 def _own_job(one: Made) -> Job:
     choice, value = one.choice, one.value
     steps = steps_of(one.effects, f"own.{one.name}" if choice.undo == "exact" else "")
@@ -56,29 +68,25 @@ class TidySection:
     def canonical(self, value: Any, words: Words) -> Any:
         """The choices that the release heeds."""
         kept = {}
-        for name, choice in choices_of(self.name).items():
+        for name in choices_of(self.name):
             said = getattr(value, name)
-            if said is not None and possible(choice, said, words.target):
+            if said is not None and shipped(self.name, name, said, words.target.id):
                 kept[name] = said
         return section(self.name).table(**kept) if kept else None
 
     def jobs(self, value: Any, target: Target) -> Iterator[Job]:
         """What is to be done."""
-        for name, choice in choices_of(self.name).items():
+        for name in choices_of(self.name):
             said = getattr(value, name)
-            found = possible(choice, said, target) if said is not None else ()
-            if found:
-                shown = f": {said}" if choice.kind in ("choice", "number") else ""
-                steps = steps_of(found, f"{self.name}.{name}" if choice.undo == "exact" else "")
-                about = f"{self.name}.{name}{shown}"
-                path = (self.name, name)
-                yield Job(path=path, about=about, value=said, effects=found, steps=steps, undo=choice.undo)
+            job = _job(self.name, name, said, target.id) if said is not None else None
+            if job is not None:
+                yield job
 
     def tell(self, value: Any, words: Words) -> None:
         """Says what has no effect."""
         for name, choice in choices_of(self.name).items():
             said = getattr(value, name)
-            if said is not None and not possible(choice, said, words.target):
+            if said is not None and not shipped(self.name, name, said, words.target.id):
                 _tell(choice, said, (self.name, name), words)
 
     def found(self, there: dict[tuple[str, ...], list[Effect]], target: Target) -> tuple[Any, list[Took]]:
