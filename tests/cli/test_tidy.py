@@ -164,3 +164,20 @@ def test_what_differs_is_told_as_the_choice_that_it_is(desk):
         ("desktop", "widgets"): ("off", "on"),
         ("services", "disabled"): ("Fax", "Fax, Wind"),
     }
+
+
+def test_choices_of_ones_own_are_listed_with_the_others(program):
+    program.file(
+        "tidy/station.toml",
+        """about = "the stations' own."
+says = "."
+[choices.station_mode]
+topic = "findable"
+about = "What the console of a station shows."
+values = ["watch", "log"]
+does = [{ machine = 'SOFTWARE\\Larkmoor', name = "Mode", data = { watch = 0, log = 1 } }]
+""",
+    )
+    assert "fairledger set FILE 'own[station_mode].value'=watch" in program("tidy", "list", DESK, "station").stdout
+    assert "SOFTWARE\\Larkmoor  Mode = 1" in program("tidy", "about", DESK, "own.station_mode").stdout
+    assert "no choice that fits" in program("tidy", "list", DESK, "station", "--in", "..").stdout

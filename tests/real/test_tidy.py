@@ -20,7 +20,7 @@ from fairledger.families.windows.effect_lines import ROOTS
 
 EXAMPLES = Path(__file__).parents[2] / "docs/profiles/examples"
 SECTIONS = ("privacy", "desktop", "power", "protection", "updates", "remote", "input")
-LACKING = ("sc", "schtasks", "powercfg", "netsh", "powershell")
+LACKING = ("sc", "schtasks", "powercfg", "netsh", "powershell", "dism")
 NASTY = 'It\'s "100% %PATH%" & <calm> | ^up^ !now! (é) \\"x\\" \\'
 RECORDER = '#!/bin/sh\nprintf \'%s\\n\' "$(basename "$0") $*" >> "$(dirname "$0")/../../../calls.txt"\n'
 BRANCHES = (r"HKLM\SOFTWARE", r"HKLM\SYSTEM", "HKCU", r"HKU\fair-ledger", r"HKU\.DEFAULT")

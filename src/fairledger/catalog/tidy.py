@@ -77,6 +77,8 @@ class Change(Registry, frozen=True, kw_only=True, forbid_unknown_fields=True, om
     service: str = ""
     package: str = ""
     task: str = ""
+    feature: str = ""
+    """An optional feature, by the name that the servicing tool knows."""
     run: dict[str, str] = {}
     """Command lines by value."""
     back: str = ""
@@ -141,7 +143,7 @@ class Effect(Struct, frozen=True, kw_only=True, omit_defaults=True):
     """One concrete change of a machine. What does not belong to its kind is empty."""
 
     kind: str
-    """``registry``, ``setting``, ``firewall``, ``service``, ``package``, ``task``, ``command`` or ``app``."""
+    """registry, setting, firewall, service, package, task, feature, command or app."""
     hive: str = ""
     key: str = ""
     name: str = ""
@@ -278,8 +280,8 @@ def of_change(change: Change, value: Any) -> Iterator[Effect]:
         yield Effect(kind="service", service=change.service, start=str(data))
     elif change.package:
         yield Effect(kind="package", package=change.package)
-    elif change.task:
-        yield Effect(kind="task", command=change.task, data=data)
+    elif change.task or change.feature:
+        yield Effect(kind="task" if change.task else "feature", command=change.task or change.feature, data=data)
     else:
         yield from _in_registry(change, change.type or ("dword" if isinstance(data, int) else "string"), data)
 
@@ -335,7 +337,9 @@ def in_contract(one: Effect) -> dict[str, object]:
         told["data"] = None
     told |= {name: getattr(one, name) or None for name in ("service", "start", "package")}
     late = one.when == "sign-in"
-    return {**told, "feature": None, "command": one.command or None, "when": one.when, "as": _AS[late]}
+    feature = one.command if one.kind == "feature" else None
+    command = one.command if one.kind != "feature" else ""
+    return {**told, "feature": feature, "command": command or None, "when": one.when, "as": _AS[late]}
 
 
 _AS = {False: "system", True: "first-account"}

@@ -40,7 +40,7 @@ _WORD = pattern(r"[a-z0-9][a-z0-9-]{0,39}")
 _FORBIDDEN = pattern('["%\x00-\x1f\x7f]')
 """Signs that a key, a name or a task cannot hold: they would end, or change, the line in which it is written."""
 _HEX = pattern(r"(?:[0-9a-f]{2})*")
-_SAYS_WHAT = (*HIVES, "setting", "firewall", "service", "package", "task", "run")
+_SAYS_WHAT = (*HIVES, "setting", "firewall", "service", "package", "task", "feature", "run")
 
 
 def build() -> bytes:
@@ -154,7 +154,7 @@ class _Author:
         for row in (change, change.registry):
             if row is not None:
                 self.registry(name, one, row)
-        texts = (change.setting, change.firewall, change.service, change.package, change.task)
+        texts = (change.setting, change.firewall, change.service, change.package, change.task, change.feature)
         if any(_FORBIDDEN.search(text) for text in texts):
             self.trouble(f"{name}: a name holds a sign that no command can carry", *way, remedy="take it out")
         for line in (*change.run.values(), change.back):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from msgspec import Struct
 
 from fairledger.catalog.search import roots_of
@@ -25,10 +27,10 @@ class Offered(Struct, frozen=True):
     """Its values with what each changes; None stands for one of a person's own."""
 
 
-def offered(target: Target) -> list[Offered]:
-    """What a release offers, by topic and then as the catalog has it."""
+def offered(target: Target, own: Mapping[str, Choice] = {}) -> list[Offered]:
+    """What a release offers, by topic and then as the catalog has it; choices of one's own with them."""
     out = []
-    for section, name, choice in all_choices():
+    for section, name, choice in (*all_choices(), *(("own", name, one) for name, one in own.items())):
         values: list[tuple[str | None, tuple[Effect, ...]]] = []
         for word in choice.values or ("$",):
             found = effects(choice, word, target)
@@ -40,9 +42,9 @@ def offered(target: Target) -> list[Offered]:
     return sorted(out, key=lambda one: order.index(one.choice.topic))
 
 
-def named(name: str, target: Target) -> Offered:
+def named(name: str, target: Target, own: Mapping[str, Choice] = {}) -> Offered:
     """The choice of that name. Raises `WrongUseError` with the nearest ones."""
-    there = {one.name: one for one in offered(target)}
+    there = {one.name: one for one in offered(target, own)}
     if name in there:
         return there[name]
     everywhere = {f"{section}.{field}" for section, field, _ in all_choices()}

@@ -33,9 +33,9 @@ def spoken(one: Effect) -> tuple[str, str]:
     told = {
         "service": f"{one.service}: {one.start}",
         "task": f"{one.command}: {one.data}d",
+        "feature": f"{one.command}: {one.data}d",
         "app": one.package,
         "package": one.package,
         "command": one.command,
     }
-    who = {"service": "service", "task": "task", "app": "app goes", "package": "package", "command": "command"}
-    return who[one.kind], told[one.kind]
+    return {"app": "app goes"}.get(one.kind, one.kind), told[one.kind]

@@ -65,7 +65,7 @@ def show_list(words: str, rows: Sequence[Offered], apps: Mapping[str, App], targ
     example = rows[0].name if rows else "desktop.menus"
     console.say(f"  what one changes   fairledger tidy about {target.id} {example}")
     if rows:
-        console.say(f"  choose it          fairledger set FILE {example}={_example(rows[0])}")
+        console.say(f"  choose it          fairledger set FILE {_address(rows[0])}={_example(rows[0])}")
     if apps:
         kept = ",".join([name for name, one in apps.items() if not one.stays][:2])
         console.say(f"  keep some apps     fairledger set FILE apps.keep={kept} apps.others=remove")
@@ -93,6 +93,12 @@ def show_choices(rows: Sequence[Offered], target: Target, console: Console) -> N
     if rows:
         console.say(console.style("choices", "bold") + f"  (fairledger tidy about {target.id} NAME)")
         _table(rows, console, by_topic=False)
+
+
+def _address(one: Offered) -> str:
+    """What is typed to choose it."""
+    section, _, field = one.name.partition(".")
+    return f"'own[{field}].value'" if section == "own" else one.name
 
 
 def _example(one: Offered) -> str:
@@ -149,7 +155,7 @@ def show_one(one: Offered, console: Console) -> None:
             _effect(effect, console)
     back = "cannot be taken back" if choice.undo == "none" else f"is taken back {UNDO[choice.undo]}"
     console.say(f"\n  it {back}")
-    example = f"{one.name}={_example(one)}"
+    example = f"{_address(one)}={_example(one)}"
     console.say(f"  fairledger set FILE {console.style(example, 'good')}")
 
 

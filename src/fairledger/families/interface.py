@@ -189,6 +189,8 @@ class Family(ABC):
     """Whether its files tell kinds of scalars apart: text from numbers, nothing from what is absent."""
     adds_up: bool = False
     """Whether several blocks of a component that stands once are as good as one; else each is a line of its own."""
+    undoes: bool = False
+    """Whether it can write a script that takes choices back."""
     hiding: str = ""
     """What its way of hiding secrets is worth, in a sentence that is told when a file is written; empty without one."""
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from msgspec.structs import replace
 
-from factories import DESK, NOWHERE, draft, resolved
+from factories import DESK, NOWHERE, check, draft, resolved, rules_of
 from fairledger.catalog.seats import Seats
 from fairledger.families.build import recognise
 from fairledger.model.facts import Facts
@@ -170,3 +170,17 @@ def test_choices_of_ones_own_do_what_their_file_says(tmp_path):
     assert linux.intent.sections["services"].enabled == ("larkmoor-log",)
     wrong = draft(asked.replace('"log"', '"lug"'), tmp_path).findings
     assert [(found.message, found.hint) for found in wrong] == [("own.mode cannot be 'lug'", "did you mean log?")]
+
+
+def test_features_of_choices_are_not_those_of_the_section_of_features():
+    subject = draft('[protection]\nold_shares = "off"\n[features]\noff = ["SMB1Protocol", "TelnetClient"]\n')
+    made = subject.intent.sections
+    assert made["protection"].old_shares == "off"
+    assert made["features"].off == ("SMB1Protocol", "TelnetClient")
+
+
+def test_a_command_that_no_form_describes_is_known_by_its_words():
+    subject = draft('[remote]\nguest_tools = "install"\n')
+    assert subject.intent.sections["remote"].guest_tools == "install"
+    assert all("%d:" in one for one in lines(subject))
+    assert rules_of(check('[remote]\nguest_tools = "install"\n')) == ["choice-for-good"]

@@ -104,6 +104,26 @@ def choices_for_policy(view: View) -> Iterator[Hit]:
 
 
 @rule(
+    "choice-for-good",
+    Severity.ADVICE,
+    "What is chosen cannot be taken back by a script: the machine must be set up anew, or somebody does it by hand.",
+    source=SELF,
+    fires='[apps]\nremove = ["news"]\n',
+    silent='[power]\nfast_start = "off"\n',
+)
+def choice_for_good(view: View) -> Iterator[Hit]:
+    """All of them, told once."""
+    intent = _intent(view)
+    if view.target is None or not intent.sections.keys() & {*tidy().groups, "apps", "own"}:
+        return
+    made = view.family.chosen(intent, view.target, view.facts)
+    found = [one for one in made if one.undo == "none"] if view.family.undoes else []
+    if found:
+        names = ", ".join(dict.fromkeys(one.name for one in found[:3])) + (" and others" if len(found) > 3 else "")
+        yield Hit(intent.placed(*found[0].place), f"no script takes back {names}", "make sure that it is meant")
+
+
+@rule(
     "value-written-twice",
     Severity.WARNING,
     "Two places write one value differently: the later one counts, and the other is for nothing.",

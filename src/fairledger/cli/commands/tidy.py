@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+from pathlib import Path
 
 from fairledger.cli.console import Console
 from fairledger.cli.status import Status
@@ -18,25 +19,30 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     one.add_argument("target", metavar="TARGET", help="a target's name")
     one.add_argument("name", metavar="CHOICE", help="section.choice, as in: fairledger tidy list")
     for action in (every, one):
+        action.add_argument(
+            "--in", dest="folder", type=Path, default=Path(), metavar="FOLDER", help="where drafts with their tidy/ are"
+        )
         action.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
 
 
 def run(options: argparse.Namespace, console: Console) -> int:
     """Tells it."""
+    from fairledger.catalog.own import beside
     from fairledger.catalog.targets import target_named
     from fairledger.catalog.tidy_finding import fitting, fitting_apps, named, offered
     from fairledger.cli.tidying import as_json, show_list, show_one
 
     target = target_named(options.target)
+    own = beside(options.folder).choices
     if options.action == "about":
-        found = named(options.name, target)
+        found = named(options.name, target, own)
         if console.json:
             console.write_json({"choices": as_json([found], {})})
         else:
             show_one(found, console)
         return Status.DONE
     words = " ".join(options.words)
-    rows = fitting(words, offered(target)) if words else offered(target)
+    rows = fitting(words, offered(target, own)) if words else offered(target, own)
     apps = fitting_apps(words, target)
     if console.json:
         console.write_json({"choices": as_json(rows, apps)})

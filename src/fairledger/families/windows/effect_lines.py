@@ -6,7 +6,7 @@ A line is written for the prompt: no sign of a value ends the line, its quotes, 
 from __future__ import annotations
 
 from fairledger.catalog.tidy import Effect
-from fairledger.families.windows.later import with_log
+from fairledger.families.windows.later import in_batch, with_log
 from fairledger.model.pattern import pattern
 from fairledger.model.values import Text, concat, form, formed
 
@@ -67,10 +67,13 @@ def line(effect: Effect, *, batch: bool = False) -> Text:
         return f"sc.exe config {word(effect.service)} start= {effect.start}"
     if effect.kind == "task":
         return f'schtasks.exe /Change /TN "{effect.command}" /{str(effect.data).capitalize()}'
+    if effect.kind == "feature":
+        verb = str(effect.data).capitalize()
+        return f"dism.exe /Online /{verb}-Feature /FeatureName:{effect.command} /NoRestart"
     if effect.kind == "firewall":
         state = "yes" if effect.data == "true" else "no"
         return f'netsh.exe advfirewall firewall set rule group="{effect.key}" new enable={state}'
-    return effect.command
+    return in_batch(effect.command) if batch else effect.command
 
 
 def registry(effect: Effect, *, batch: bool = False) -> Text:

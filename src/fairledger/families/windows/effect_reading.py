@@ -230,7 +230,18 @@ def _powershell(words: list[str], opened: frozenset[str]) -> tuple[Effect, ...]:
     return read_powershell(" ".join(words[at + 1 :]), opened)
 
 
+_FEATURE = pattern(
+    r"/online /(?P<verb>enable|disable)-feature /featurename:(?P<name>[\w.-]+)(?: /norestart)?", re.IGNORECASE
+)
+
+
+def _feature(words: list[str], opened: frozenset[str]) -> tuple[Effect, ...]:  # noqa: ARG001
+    match = _FEATURE.fullmatch(" ".join(words))
+    return (Effect(kind="feature", command=match["name"], data=match["verb"].lower()),) if match else ()
+
+
 _READERS = {
+    "dism": _feature,
     "reg": _registry,
     "sc": _service,
     "schtasks": _task,

@@ -86,6 +86,7 @@ class Windows(Family):
 
     name = "windows"
     adds_up = True
+    undoes = True
     hiding = (
         "passwords in it are encoded, which hides them from a glance and protects nothing: "
         "treat the file like the passwords themselves"

@@ -11,10 +11,10 @@ from msgspec.structs import replace
 
 from fairledger.catalog.seats import Seat
 from fairledger.catalog.targets import all_targets
-from fairledger.catalog.tidy import Effect, all_choices
+from fairledger.catalog.tidy import Effect, all_choices, of_change
 from fairledger.families.interface import Reader
 from fairledger.families.windows.command_lines import ANY, AS_SYSTEM, FIRST_SIGN_IN, commands_at, launched
-from fairledger.families.windows.effect_lines import AT_PROMPT, IN_BATCH, logged
+from fairledger.families.windows.effect_lines import AT_PROMPT, IN_BATCH, LOG, logged
 from fairledger.families.windows.effect_reading import loaded, read, words_of
 from fairledger.families.windows.tidy_job import Took, recordings, rows_of
 from fairledger.families.windows.tidy_match import Effects
@@ -169,13 +169,25 @@ def _read(item: Seat, setting: str, opened: frozenset[str]) -> tuple[Effect, ...
         return ()
     if {one.name for one in item.children} - {setting, "Order", "Description"}:
         return ()
-    return spoken(line.value, opened)
+    made = spoken(line.value, opened)
+    # the section of features writes such a line too, and without a log
+    return made if LOG in str(line.value) else tuple(one for one in made if one.kind != "feature")
+
+
+@cache
+def _own_lines() -> dict[str, Effect]:
+    """The commands of choices that no form describes, by their lines."""
+    runs = [change for _, _, one in all_choices() for change in one.does if change.run]
+    made = [effect for change in runs for value in change.run for effect in of_change(change, value)]
+    plain = [one for one in made if not read(one.command)]
+    return {line: one for one in plain for line in (one.command, str(logged(one.command)))}
 
 
 def spoken(line: Text, opened: frozenset[str] = frozenset(), *, batch: bool = False) -> tuple[Effect, ...]:
     """What a line changes; a text that is still open is one of its values."""
     if isinstance(line, str):
-        return read(line, opened, batch=batch)
+        known = _own_lines().get(line)
+        return (known,) if known is not None else read(line, opened, batch=batch)
     opens = [part for part in line.parts if not isinstance(part, str)]
     one = opens[0]
     if len(opens) != 1 or not isinstance(one, Formed) or one.forms[-1] != (IN_BATCH if batch else AT_PROMPT):

@@ -136,9 +136,10 @@ def _change_back(change: Change, usual: str, value: Any) -> Iterator[tuple[str, 
         yield from _value_back(change.registry, value)
     elif change.firewall and usual in change.data:
         yield "", str(effect_lines.line(Effect(kind="firewall", key=change.firewall, data=change.data[usual])))
-    elif change.task:
+    elif change.task or change.feature:
         other = {"disable": "enable", "enable": "disable"}[str(change.data.get(str(value)))]
-        yield "", str(effect_lines.line(Effect(kind="task", command=change.task, data=other)))
+        kind, name = ("task", change.task) if change.task else ("feature", change.feature)
+        yield "", str(effect_lines.line(Effect(kind=kind, command=name, data=other)))
     else:
         yield from _value_back(change, value)
 
