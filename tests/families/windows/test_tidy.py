@@ -184,3 +184,11 @@ def test_a_command_that_no_form_describes_is_known_by_its_words():
     assert subject.intent.sections["remote"].guest_tools == "install"
     assert all("%d:" in one for one in lines(subject))
     assert rules_of(check('[remote]\nguest_tools = "install"\n')) == ["choice-for-good"]
+
+
+def test_a_hive_that_nobody_opens_is_nobodys():
+    open_ = STRANGER.replace("<more>", "")
+    load = open_.partition("HideFileExt")[0].rpartition("[[answers")[0]
+    assert "reg load" in load
+    assert "desktop" not in draft(open_.replace(load, "")).intent.sections, "its lines fail on the machine"
+    assert "desktop" not in draft(open_.replace(load, "") + load).intent.sections, "it is opened too late"

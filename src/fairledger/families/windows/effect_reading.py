@@ -9,7 +9,7 @@ import re
 from functools import lru_cache
 
 from fairledger.catalog.tidy import Effect
-from fairledger.families.windows.effect_lines import NEW_USERS, TYPES
+from fairledger.families.windows.effect_lines import TYPES
 from fairledger.model.pattern import pattern
 
 _FILE = pattern(r'"[^"]*"|[^\s"&|<>]+')
@@ -108,6 +108,12 @@ def loaded(text: str) -> str:
     return match[1].lower() if match else ""
 
 
+def closed(text: str) -> str:
+    """Which laid open hive a line closes, in small letters; empty if it is no such line."""
+    words = [one.lower() for one in words_of(text) or ()]
+    return words[2] if len(words) == 3 and words[0].removesuffix(".exe") == "reg" and words[1] == "unload" else ""
+
+
 @lru_cache(maxsize=4096)
 def read(text: str, opened: frozenset[str] = frozenset(), *, batch: bool = False) -> tuple[Effect, ...]:
     """What a line changes; nothing where that is not understood. ``opened`` are the places of laid open hives."""
@@ -177,7 +183,7 @@ def place_of(key: str, opened: frozenset[str] = frozenset()) -> tuple[str, str] 
         return None
     if who.lower() == ".default":
         return "sign_in_screen", below
-    return ("new_users", below) if rf"hku\{who.lower()}" in {NEW_USERS.lower(), *opened} else None
+    return ("new_users", below) if rf"hku\{who.lower()}" in opened else None
 
 
 def _service(words: list[str], opened: frozenset[str]) -> tuple[Effect, ...]:  # noqa: ARG001

@@ -7,8 +7,8 @@ from msgspec.structs import replace
 
 from fairledger.catalog.tidy import Effect, choices_of
 from fairledger.catalog.tidy_words import spoken as in_words
-from fairledger.families.windows.effect_reading import loaded, read, read_powershell, words_of
-from fairledger.families.windows.tidy_found import found_in
+from fairledger.families.windows.effect_reading import read, read_powershell
+from fairledger.families.windows.tidy_found import found_in, turned
 from fairledger.families.windows.tidy_match import Effects
 from fairledger.model.pattern import pattern
 from fairledger.model.target import Target
@@ -44,13 +44,13 @@ def rows_of(body: str, kind: str) -> list[Row]:
             continue
         inside = depth > 0
         depth = max(0, depth + _bare(text).count(open_) - _bare(text).count(close)) if kind != LINE else 0
-        place = loaded(text) if kind != POWERSHELL else ""
-        if place and not inside and not over:
-            opened |= {place}
-        elif not inside and not over and not _closes(text):
+        now = turned(text, opened) if kind != POWERSHELL and not inside and not over else opened
+        if now != opened:
+            opened = now
+        elif not inside and not over:
             made = read_powershell(text, opened) if kind == POWERSHELL else read(text, opened, batch=kind == BATCH)
             out.append(Row(number, made))
-        elif text and not _closes(text):
+        elif text:
             out.append(Row(number, ()))
         over = over or bool(_ENDS.fullmatch(text)) or (kind == BATCH and text.startswith(":") and text[1:2] != ":")
     return out
@@ -59,11 +59,6 @@ def rows_of(body: str, kind: str) -> list[Row]:
 def _bare(text: str) -> str:
     """A line without what stands in quotes."""
     return "".join(text.split('"')[::2])
-
-
-def _closes(text: str) -> bool:
-    words = [one.lower() for one in words_of(text) or ()]
-    return words[:2] == ["reg", "unload"]
 
 
 def told(body: str, kind: str, target: Target, *, sign_in: bool) -> tuple[tuple[str, ...], int]:

@@ -15,7 +15,7 @@ from fairledger.catalog.tidy import Effect, all_choices, of_change
 from fairledger.families.interface import Reader
 from fairledger.families.windows.command_lines import ANY, AS_SYSTEM, FIRST_SIGN_IN, commands_at, launched
 from fairledger.families.windows.effect_lines import AT_PROMPT, IN_BATCH, LOG, logged
-from fairledger.families.windows.effect_reading import loaded, read, words_of
+from fairledger.families.windows.effect_reading import closed, loaded, read
 from fairledger.families.windows.tidy_job import Took, recordings, rows_of
 from fairledger.families.windows.tidy_match import Effects
 from fairledger.families.windows.tidy_script import NAME, body
@@ -89,23 +89,26 @@ def _held(reader: Reader) -> Held:
 
 def _look(reader: Reader, rows: list[tuple[Seat, str]], script: Seat | None) -> Held:
     all_of_it = _Gathered()
-    opened = frozenset(place for _, line in rows if "ntuser.dat" in line.lower() and (place := loaded(line)))
-    opening = [item for item, line in rows if _opens(line, opened)]
+    opened: frozenset[str] = frozenset()
+    opening: list[Seat] = []
+    inside: list[Seat] = []
     for item, line in rows:
+        now = turned(line, opened)
         if item is script:
             all_of_it.add(_in_script(reader), item)
-        elif "/" in line or " " in line:
+        elif now != opened:
+            opened = now
+            opening.append(item)
+        else:
             made = _read(item, AS_SYSTEM.line, opened)
             all_of_it.add((one for one in made if one.when == "installed"), item)
+            inside += [item] if any(place in line.lower() for place in opened) else []
     for item, _ in commands_at(reader, FIRST_SIGN_IN, ANY):
         made = _read(item, FIRST_SIGN_IN.line, opened)
         all_of_it.add((one for one in made if one.when == "sign-in"), item)
     _add_settings(reader, all_of_it)
     values, took = found_in(all_of_it.found, reader.target or newest())
     used = {id(all_of_it.seats[id(one)].node) for rows_ in took.values() for row in rows_ for one in row.effects}
-    inside = [
-        item for item, line in rows if any(place in line.lower() for place in opened) and not _opens(line, opened)
-    ]
     alone = all(id(item.node) in used for item in inside)
     lines: dict[str, Seat] = {}
     for item, line in rows:
@@ -123,15 +126,12 @@ def found_in(found: Effects, target: Target) -> tuple[dict[str, Any], dict[str, 
     return values, took
 
 
-def _opens(line: str, opened: frozenset[str]) -> bool:
-    """Whether a command lays the hive of later users open, or closes it."""
+def turned(line: str, opened: frozenset[str]) -> frozenset[str]:
+    """The hives of later users that are open behind a line."""
     lower = line.lower()
-    if "ntuser.dat" in lower:
-        return bool(loaded(line))
-    if not opened or "unload" not in lower:
-        return False
-    words = [one.lower() for one in words_of(line) or ()]
-    return len(words) == 3 and words[:2] == ["reg", "unload"] and words[2] in opened
+    if "ntuser.dat" in lower and (place := loaded(line)):
+        return opened | {place}
+    return opened - {closed(line)} if opened and "unload" in lower else opened
 
 
 def _is_ours(reader: Reader, made: Held, script: Seat) -> bool:
@@ -204,8 +204,14 @@ def _in_script(reader: Reader) -> list[Effect]:
     if there is None or not isinstance(there.body, str | Template):
         return []
     ours = ' >>"%log%" 2>&1'
-    lines = [_shorn(line, ours) for line in lines_of(there.body) if str(line).endswith(ours)]
-    return [one for line in lines for one in spoken(line, batch=True)]
+    out: list[Effect] = []
+    opened: frozenset[str] = frozenset()
+    for line in lines_of(there.body):
+        if str(line).endswith(ours):
+            bare = _shorn(line, ours)
+            opened = turned(str(bare), opened)
+            out += spoken(bare, opened, batch=True)
+    return out
 
 
 def _shorn(line: Text, tail: str) -> Text:
