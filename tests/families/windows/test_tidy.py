@@ -192,3 +192,9 @@ def test_a_hive_that_nobody_opens_is_nobodys():
     assert "reg load" in load
     assert "desktop" not in draft(open_.replace(load, "")).intent.sections, "its lines fail on the machine"
     assert "desktop" not in draft(open_.replace(load, "") + load).intent.sections, "it is opened too late"
+
+
+def test_a_picture_that_nothing_lays_down_is_told():
+    picture = "[desktop]\nwallpaper = 'C:\\Larkmoor\\sky.png'\n"
+    assert rules_of(check(picture)) == ["named-and-not-carried"]
+    assert rules_of(check("[desktop]\nwallpaper = 'C:\\Windows\\Web\\sky.png'\n")) == []

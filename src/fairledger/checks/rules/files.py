@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from fairledger.catalog.tidy import choices_of, tidy
 from fairledger.checks.claims import PRACTICE, WINDOWS
 from fairledger.checks.rule import Hit, rule
 from fairledger.checks.view import View
@@ -83,14 +84,25 @@ def named_and_not_carried(view: View) -> Iterator[Hit]:
                 hint = f'write [[file]] source = "{visible(here)}", on_medium = "$WinPEDriver$/{name}" instead: '
                 hint += "setup looks there by itself"
             yield Hit(view.intent.placed(*path), told, hint)
-    branding = view.intent.get(BRANDING)
-    logo = branding.logo if branding is not None else None
     laid = {(one.to or "").casefold() for one, _ in view.going_along}
-    system = isinstance(logo, str) and logo.casefold().startswith(_SYSTEM)
-    if isinstance(logo, str) and logo.casefold() not in laid and not system:
-        told = f"nothing that is known here lays down {visible(logo)}"
-        hint = "lay it down with [[file]], unless the image or a command brings it"
-        yield Hit(view.intent.placed("branding", "logo"), told, hint, Severity.ADVICE)
+    for path, there in _on_the_machine(view):
+        system = isinstance(there, str) and there.casefold().startswith(_SYSTEM)
+        if isinstance(there, str) and there and there.casefold() not in laid and not system:
+            told = f"nothing that is known here lays down {visible(there)}"
+            hint = "lay it down with [[file]], unless the image or a command brings it"
+            yield Hit(view.intent.placed(*path), told, hint, Severity.ADVICE)
+
+
+def _on_the_machine(view: View) -> Iterator[tuple[tuple[str, str], object]]:
+    """Files of the installed system that are named: the logo, and those of choices."""
+    branding = view.intent.get(BRANDING)
+    if branding is not None:
+        yield ("branding", "logo"), branding.logo
+    for section in tidy().groups:
+        value = view.intent.sections.get(section)
+        for name, choice in choices_of(section).items() if value is not None else ():
+            if choice.kind == "path":
+                yield (section, name), getattr(value, name)
 
 
 _SYSTEM = ("c:\\windows\\", "%systemroot%\\", "%windir%\\")
