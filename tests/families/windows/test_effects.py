@@ -50,6 +50,23 @@ def test_the_shell_sees_no_quote_that_opens_and_no_sign_of_its_own(text):
         at += 2 if told_[at] == "^" else 1
 
 
+def test_what_a_percent_sign_and_a_name_are_depends_on_their_place():
+    assert str(line(registry("50%"))).count("%") == 1
+    assert str(line(registry("50%"), batch=True)).count("%") == 2
+    assert str(line(Effect(kind="command", command="echo %d of %OS%"), batch=True)) == "echo %%d of %OS%"
+    unnamed = registry("x", name="")
+    assert " /ve /t REG_SZ " in str(line(unnamed))
+    assert read(str(line(unnamed))) == (unnamed,)
+    alone = registry("", "key", name="")
+    assert str(line(alone)) == 'reg add "HKLM\\SOFTWARE\\Lark moor" /f'
+    assert [one.type for one in read(str(line(alone)))] == ["key"]
+
+
+@pytest.mark.parametrize(("flags", "known"), [("-SkipNetworkProfileCheck -Force", 1), ("-Force", 0), ("", 0)])
+def test_remote_commands_are_let_in_only_by_the_whole_of_it(flags, known):
+    assert len(read_powershell(f"Enable-PSRemoting {flags}".strip())) == known
+
+
 @pytest.mark.parametrize("text", ["a\nb", "a\rb", "\x00", "a\x7f"])
 def test_what_no_line_can_carry_is_refused(text):
     with pytest.raises(ValueError, match="control character"):

@@ -89,6 +89,15 @@ def test_what_is_too_long_for_a_command_stands_in_one_script_and_is_found_there(
     assert again.intent.sections.keys() == {"desktop", "command"}, "a script that does more is nobody's choice"
 
 
+def test_a_few_apps_go_by_commands_and_many_by_the_script():
+    few = draft('[apps]\nremove = ["news", "cards", "photos"]\n')
+    assert few.sheet.companions == ()
+    assert [one.count("'") for one in lines(few)] == [4, 2]
+    many = draft('[apps]\nremove = ["news", "cards", "photos", "weather", "office", "feedback"]\n')
+    (script,) = many.sheet.companions
+    assert str(script.body).count("powershell.exe") == 1
+
+
 def test_nothing_lies_beside_a_single_file():
     apps = '[apps]\nothers = "remove"\n'
     assert len(draft(apps).sheet.companions) == 1
