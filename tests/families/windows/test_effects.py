@@ -81,7 +81,7 @@ FIRST = registry(0, "dword", "first_user", _SYSTEM, "EnableX")
     ("text", "effect"),
     [
         (rf'REG.EXE ADD "HKEY_LOCAL_MACHINE\{_SYSTEM}" /f /v EnableX /d 0x1 /t REG_DWORD', DWORD),
-        (rf'%SystemRoot%\System32\reg.exe add hklm\{_SYSTEM} /t reg_dword /v "EnableX" /d 1 /reg:64 >nul 2>&1', DWORD),
+        (rf'%SystemRoot%\System32\reg.exe add hklm\{_SYSTEM} /t reg_dword /v "EnableX" /d 1 /f /reg:64 >nul 2>&1', DWORD),
         (rf"@reg add HKLM\{_SYSTEM} /v EnableX /t REG_DWORD /d 1 /f > nul", DWORD),
         (rf"cmd /c reg add HKLM\{_SYSTEM} /v EnableX /t REG_DWORD /d 1 /f", DWORD),
         (r"sc config Fax start= disabled >>C:\x.log", Effect(kind="service", service="Fax", start="disabled")),
@@ -109,6 +109,10 @@ def test_what_others_write_is_read_the_same(text, effect):
         rf"reg delete HKLM\{_SYSTEM} /v EnableX /f",
         rf"reg add \\lmr-desk-01\HKLM\{_SYSTEM} /v EnableX /t REG_DWORD /d 1 /f",
         "sc config Fax start= disabled obj= LocalSystem",
+        rf"reg add HKLM\{_SYSTEM} /v EnableX /t REG_DWORD /d 1",
+        rf"reg add HKLM\{_SYSTEM} /v EnableX /v Other /t REG_DWORD /d 1 /f",
+        rf"reg add HKLM\{_SYSTEM} /v EnableX /t REG_DWORD /d 4294967296 /f",
+        rf"reg add HKLM\{_SYSTEM} /f /v EnableX ^",
         "sc start Fax",
         "powershell -EncodedCommand AAAA",
     ],
@@ -133,6 +137,13 @@ def test_what_does_more_or_other_is_not_read(text):
         (r"Disable-ScheduledTask -TaskPath '\Larkmoor\' -TaskName Wind", [Effect(kind="task", command=r"\Larkmoor\Wind", data="disable")]),
         ("Set-ItemProperty -Path 'HKLM:\\X\\Y' -Name A -Value $v", []),
         ("Get-Service | Stop-Service", []),
+        (rf"reg add HKLM\{_SYSTEM} /v EnableX /t REG_DWORD /d 1 /f", [DWORD]),
+        (rf"reg add HKLM\{_SYSTEM} /v EnableX /t REG_DWORD /d $x /f", []),
+        ("sc config Fax start= disabled", []),
+        ("Set-Service -Name Fax -StartupType Disabled -WhatIf", []),
+        ("Set-Service Fax -StartupType Disabled; Remove-Item C:\\", []),
+        ("Set-Service Fax Wind -StartupType Disabled", []),
+        (rf"New-ItemProperty -Path 'HKLM:\{_SYSTEM}' -Name A -PropertyType QWord -Value 1", []),
         ("iex (Get-Content x)", []),
     ],
 )  # fmt: skip
@@ -169,6 +180,27 @@ sc config Rain start= disabled
     said, unknown = told(script, "cmd", target_named(DESK), sign_in=False)
     assert (said, unknown) == (("services.disabled: Fax",), 6)
     assert rows_of("if ($x) {\n Set-Service Fax -StartupType Disabled\n}\n", "powershell")[1].effects == ()
+
+
+@pytest.mark.parametrize(
+    ("script", "kind", "unknown"),
+    [
+        ("echo done & format C:\nsc config Fax start= disabled", "cmd", 1),
+        ("echo x > C:\\boot.ini\nsc config Fax start= disabled", "cmd", 1),
+        ("rem sc config Wind start= disabled & format\nsc config Fax start= disabled", "cmd", 0),
+        ("if exist C:\\x goto end\nsc config Fax start= disabled\n:end", "cmd", 3),
+        ("reg add HKLM\\X /v A ^\n /t REG_DWORD /d 1 /f\nsc config Fax start= disabled", "cmd", 3),
+        ("Write-Host wind; Remove-Item C:\\\nSet-Service Fax -StartupType Disabled", "powershell", 1),
+        ("$x = @'\nSet-Service Fax -StartupType Disabled\n'@", "powershell", 3),
+        ("<#\nSet-Service Wind -StartupType Disabled\n#>\nSet-Service Fax -StartupType Disabled", "powershell", 0),
+        ("if ($x) { return }\nSet-Service Fax -StartupType Disabled", "powershell", 2),
+        ("function Tidy\n{\nSet-Service Fax -StartupType Disabled\n}", "powershell", 4),
+    ],
+)
+def test_lines_that_only_look_as_if_they_ran_are_not_told(script, kind, unknown):
+    said, left = told(script, kind, target_named(DESK), sign_in=False)
+    assert left == unknown
+    assert said == (("services.disabled: Fax",) if unknown < 2 else ())
 
 
 def test_a_person_of_ones_own_is_not_the_system():

@@ -34,7 +34,9 @@ def _called(text: str, *, batch: bool) -> str | None:
     inner = _SHELL.fullmatch(text)
     if inner is not None:
         told = inner[1].strip()
-        return _called(told[1:-1] if told[:1] == told[-1:] == '"' and told.count('"') > 2 else told, batch=batch)
+        return _called(told[1:-1] if told[:1] == told[-1:] == '"' and len(told) > 1 else told, batch=batch)
+    if text.endswith("^"):
+        return None  # it goes on in the next line
     text = _unlogged(text)
     if batch:
         if "%" in text.replace("%%", ""):
@@ -131,18 +133,14 @@ def _registry(words: list[str], opened: frozenset[str]) -> tuple[Effect, ...]:
     said: dict[str, str] = {}
     rest = iter(words[2:])
     for one in rest:
-        flag = one.lower()
-        if flag in ("/v", "/t", "/d"):
-            said[flag] = next(rest, "")
-        elif flag in ("/f", "/reg:64"):
-            continue
-        elif flag == "/ve":
-            said["/v"] = ""
-        else:
+        flag = "/v" if one.lower() == "/ve" else one.lower()
+        if flag in said or flag not in ("/v", "/t", "/d", "/f", "/reg:64"):
             return ()
+        said[flag] = next(rest, "") if one.lower() in ("/v", "/t", "/d") else ""
     place = place_of(words[1], opened)
-    if place is None:
-        return ()
+    if place is None or said.pop("/f", None) is None:
+        return ()  # without that, it asks whether a value that is there may go
+    said.pop("/reg:64", None)
     when = "sign-in" if place[0] == "first_user" else "installed"
     if not said:
         return (Effect(kind="registry", hive=place[0], key=place[1], type="key", when=when),)
@@ -156,7 +154,7 @@ def _value(place: tuple[str, str], name: str, kind: str, text: str) -> tuple[Eff
     if kind == "dword":
         if _HEX.fullmatch(text):
             data = int(text, 16)
-        elif text.isascii() and text.isdecimal() and len(text) < 11:
+        elif text.isascii() and text.isdecimal() and len(text) < 11 and int(text) < 1 << 32:
             data = int(text)
         else:
             return ()
@@ -270,6 +268,22 @@ _GONE_FOR_ONE = (
 )
 _TAKEN = ((pattern(_GONE, re.IGNORECASE), "installed"), (pattern(_GONE_FOR_ONE, re.IGNORECASE), "sign-in"))
 """What takes apps away for those who come later, and for those who are there."""
+_CALLED = pattern(r"(?:reg|(?:reg|sc|dism)\.exe|(?:schtasks|powercfg|netsh)(?:\.exe)?) ", re.IGNORECASE)
+_ITS_OWN = pattern(r"['`$;(){}@#]")
+"""Signs that PowerShell would take for itself before a program is called."""
+_VALUE = frozenset({"path", "literalpath", "name", "value", "type", "propertytype"})
+_TASK = frozenset({"taskname", "taskpath"})
+_KNOWN_FLAGS = {
+    "set-itemproperty": _VALUE,
+    "new-itemproperty": _VALUE,
+    "set-service": frozenset({"name", "startuptype"}),
+    "disable-scheduledtask": _TASK,
+    "enable-scheduledtask": _TASK,
+    "enable-psremoting": frozenset({"skipnetworkprofilecheck"}),
+}
+"""What each may be told; with anything else it does something else, or nothing (-WhatIf)."""
+_ALWAYS = {"force", "erroraction", "passthru"}
+_SERVICE = pattern(r"[\w.$-]+|'[\w.$ -]+'|\"[\w. -]+\"")
 _FLAG = pattern(rf"-(?P<flag>[A-Za-z]+)(?:[ :](?P<value>{_QUOTED}))?")
 _CALL = pattern(r"(?P<name>[A-Za-z]+-[A-Za-z]+)(?P<rest>(?: .*)?)", re.DOTALL)
 
@@ -281,6 +295,8 @@ def _bare(text: str) -> str:
 def read_powershell(text: str, opened: frozenset[str] = frozenset()) -> tuple[Effect, ...]:
     """What one statement of PowerShell changes; nothing where that is not understood."""
     text = text.strip().rstrip(";").strip()
+    if _CALLED.match(text):
+        return read(text, opened) if not _ITS_OWN.search(text) else ()
     if text.lower().endswith("out-null"):
         text = text[: -len("out-null")].rstrip().removesuffix("|").rstrip()
     for one, when in _TAKEN:
@@ -299,21 +315,20 @@ def read_powershell(text: str, opened: frozenset[str] = frozenset()) -> tuple[Ef
 
 
 def _cmdlet(name: str, flags: dict[str, str], left: str, opened: frozenset[str]) -> tuple[Effect, ...]:
-    if name in ("set-itemproperty", "new-itemproperty") and {"path", "name", "value"} <= flags.keys() and not left:
-        place = place_of(flags["path"].removeprefix("Registry::").replace(":\\", "\\", 1), opened)
-        kind = {"dword": "dword", "string": "string", "expandstring": "expand"}.get(
-            (flags.get("type") or flags.get("propertytype") or "").lower(), ""
-        )
-        kind = kind or ("dword" if flags["value"].isdecimal() else "string")
-        return _value(place, flags["name"], kind, flags["value"]) if place is not None else ()
-    if name == "set-service" and "startuptype" in flags:
-        start, service = _PS_STARTS.get(flags["startuptype"].lower(), ""), flags.get("name") or _bare(left)
-        return (Effect(kind="service", service=service, start=start),) if start and service else ()
+    if name not in _KNOWN_FLAGS or flags.keys() - _KNOWN_FLAGS[name] - _ALWAYS:
+        return ()
+    flags.setdefault("path", flags.get("literalpath", ""))
+    if name.endswith("-itemproperty") and flags["path"] and {"name", "value"} <= flags.keys() and not left:
+        return _item_property(flags, opened)
+    if name == "set-service" and "startuptype" in flags and ("name" in flags) != bool(left):
+        start, service = _PS_STARTS.get(flags["startuptype"].lower(), ""), left or flags["name"]
+        alone = not left or _SERVICE.fullmatch(left)
+        return (Effect(kind="service", service=_bare(service), start=start),) if start and service and alone else ()
     if name in ("disable-scheduledtask", "enable-scheduledtask") and "taskname" in flags and not left:
         path = (flags.get("taskpath", "") + flags["taskname"]).replace("\\\\", "\\")
         path = path if path.startswith("\\") else f"\\{path}"
         return (Effect(kind="task", command=path, data=name.partition("-")[0]),)
-    if name in ("enable-psremoting",) and not left:
+    if name == "enable-psremoting" and not left:
         told = 'powershell.exe -NoProfile -Command "Enable-PSRemoting -SkipNetworkProfileCheck -Force"'
         return (
             (Effect(kind="command", command=told, when="sign-in"),)
@@ -321,3 +336,12 @@ def _cmdlet(name: str, flags: dict[str, str], left: str, opened: frozenset[str])
             else ()
         )
     return ()
+
+
+def _item_property(flags: dict[str, str], opened: frozenset[str]) -> tuple[Effect, ...]:
+    place = place_of(flags["path"].removeprefix("Registry::").replace(":\\", "\\", 1), opened)
+    said = (flags.get("type") or flags.get("propertytype") or "").lower()
+    kind = {"dword": "dword", "string": "string", "expandstring": "expand"}.get(said, "")
+    if not said:
+        kind = "dword" if flags["value"].isdecimal() else "string"
+    return _value(place, flags["name"], kind, flags["value"]) if place is not None else ()

@@ -15,10 +15,16 @@ from fairledger.model.target import Target
 
 LINE, BATCH, POWERSHELL = "line", "cmd", "powershell"
 _IDLE = pattern(
-    r"(?i)@?(?:echo(?: off| on|\.)?.*|setlocal.*|endlocal|chcp .*|rem(?: .*)?|::.*|title .*|pause|cls|exit(?: .*)?|)"
+    r"(?i)@?(?:(?:echo|setlocal|endlocal|chcp|title|pause|cls|exit)(?:[ .][^&|<>]*)?(?: ?> ?nul)?|rem(?: .*)?|::.*|)"
 )
-_IDLE_POWERSHELL = pattern(r"(?i)(?:#.*|write-(?:host|output|verbose) .*|\$(?:error|progress)[a-z]*preference *=.*|)")
-_ENDS = pattern(r"(?i)@?(?:exit|goto|return|throw|break)\b.*")
+_IDLE_POWERSHELL = pattern(
+    r"(?i)(?:#.*|write-(?:host|output|verbose) [^;|$(`]*|\$(?:error|progress)[a-z]*preference *= *'?\w*'?|)"
+)
+_ENDS = pattern(r"(?i)(?<![\w-])(?:exit|goto|return|throw|break|continue|trap)(?![\w-])")
+"""Behind it, lines may never run."""
+
+
+_COMMENT = pattern(r"<#[^#]*#>")
 
 
 class Row(Struct, frozen=True):
@@ -35,14 +41,22 @@ def rows_of(body: str, kind: str) -> list[Row]:
     out: list[Row] = []
     opened: frozenset[str] = frozenset()
     depth, over = 0, False
+    skipped = False
     idle = _IDLE_POWERSHELL if kind == POWERSHELL else _IDLE
     open_, close = ("{", "}") if kind == POWERSHELL else ("(", ")")
     for number, line in enumerate(body.replace("\r\n", "\n").split("\n"), 1):
         text = line.strip()
-        if idle.fullmatch(text) and kind != LINE:
-            over = over or bool(_ENDS.fullmatch(text))
+        ends = bool(_ENDS.search(_bare(text)))
+        if kind == POWERSHELL and (skipped or "<#" in text):
+            skipped = "#>" not in text
+            if _COMMENT.fullmatch(text) or text.endswith("#>") or skipped:
+                continue
+        if idle.fullmatch(text) and kind != LINE and not text.endswith("^"):
+            over = over or ends
             continue
         inside = depth > 0
+        if text.endswith(("^", "`", "@'", '@"', "|", ",")) and kind != LINE:
+            over = True  # what it goes on with is no line of its own
         depth = max(0, depth + _bare(text).count(open_) - _bare(text).count(close)) if kind != LINE else 0
         now = turned(text, opened) if kind != POWERSHELL and not inside and not over else opened
         if now != opened:
@@ -52,7 +66,7 @@ def rows_of(body: str, kind: str) -> list[Row]:
             out.append(Row(number, made))
         elif text:
             out.append(Row(number, ()))
-        over = over or bool(_ENDS.fullmatch(text)) or (kind == BATCH and text.startswith(":") and text[1:2] != ":")
+        over = over or ends or (kind == BATCH and text.startswith(":"))
     return out
 
 
