@@ -34,7 +34,7 @@ SHOTS = {
 """Name of the picture, folder of the demo, command line."""
 
 
-WIDE = ("check-medium",)
+WIDE = ("check-medium", "show")
 """Output that fills the window's last columns, of which the usual letters would be cut off."""
 BROWSERS = ("chromium", "chromium-browser", "google-chrome")
 
