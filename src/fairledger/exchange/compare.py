@@ -9,10 +9,10 @@ from typing import Any
 from msgspec import Struct
 from msgspec.structs import replace
 
-from fairledger.catalog.tidy import tidy
 from fairledger.exchange.differ import Differ, Difference
 from fairledger.exchange.exact import Side, told_apart
 from fairledger.exchange.spelled import Alike
+from fairledger.families.build import sections_of_choices
 from fairledger.intent.part import labels_of
 from fairledger.intent.walk import names_of, said, told
 from fairledger.model.sheet import Block
@@ -82,7 +82,7 @@ def compare(a: Subject, b: Subject) -> Comparison:
 
 def _by_choice(rows: list[Difference], sides: list[Alike], a: Subject, b: Subject) -> Iterator[Difference]:
     """Differences, those in what choices come to told as the choices that they are."""
-    choices = {"apps", "services", *tidy().groups}
+    choices = sections_of_choices(a.family.name)
     within = [row for row in rows if (parts := _parts(row, sides)) and parts <= choices]
     told_ = [row for row in _sections(a, b) if row.component in choices] if within else []
     yield from told_

@@ -205,6 +205,14 @@ def _folded(intent: Intent, target: Target) -> Intent:
 
 
 @cache
+def sections_of_choices(family: str) -> frozenset[str]:
+    """The sections that a family translates as choices."""
+    if "tidy" not in _modules(family):
+        return frozenset()
+    return frozenset(import_module(f"fairledger.families.{family}.tidy").SECTIONS)
+
+
+@cache
 def _modules(family: str) -> frozenset[str]:
     """The names of a family's modules."""
     return frozenset(path.stem for path in entries(Path(__file__).parent / family, ".py"))
@@ -213,8 +221,6 @@ def _modules(family: str) -> frozenset[str]:
 @cache
 def _section_module(family: str, name: str) -> Any:
     """What translates and recognises a section: its module, or that of all choices; None if the family has neither."""
-    if "tidy" in _modules(family):
-        choices = import_module(f"fairledger.families.{family}.tidy")
-        if name in choices.SECTIONS:
-            return choices.of(name)
+    if name in sections_of_choices(family):
+        return import_module(f"fairledger.families.{family}.tidy").of(name)
     return import_module(f"fairledger.families.{family}.{name}") if name in _modules(family) else None

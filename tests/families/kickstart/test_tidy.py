@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from factories import draft
+from fairledger.exchange.compare import compare
+from fairledger.subject.settling import settled
 
 
 def meant(fragment: str, target: str = "el-9"):
@@ -43,3 +45,9 @@ def test_each_choice_is_told_with_its_place():
     assert seat.node.origin.line == 5
     (one,) = subject.family.chosen(subject.draft.intent, subject.target, subject.facts)
     assert (one.name, [each.kind for each in one.effects]) == ("remote.ssh_server", ["package", "service", "firewall"])
+
+
+def test_services_are_compared_as_the_commands_that_they_are():
+    sides = [settled(meant(f'[services]\nenabled = ["{name}"]\n')) for name in ("chronyd", "sshd")]
+    (one,) = compare(*sides).differences
+    assert (one.pass_, one.component, one.setting) == ("setup", "services", "--enabled")
