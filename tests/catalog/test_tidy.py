@@ -125,6 +125,9 @@ does = [{ machine = 'SOFTWARE\\Larkmoor', name = "Mode", data = { watch = 0, log
         ("says = ", "sais = ", 2, "unknown key 'sais'; did you mean says"),
         ("{ watch = 0, log = 1 }", "{ watch = '0', log = '1' } }, { run = { log = 'x' }", 8, "how its command is taken back"),
         ("about = \"What the console shows.\"\n", "about = ", 5, "no file of choices"),
+        ('values = ["watch", "log"]\nusual = "watch"\ndoes', 'kind = "text"\ndoes', 7, "none of its values"),
+        ("machine = 'SOFTWARE\\Larkmoor', name = \"Mode\", data = { watch = 0, log = 1 }", "task = '\\x', data = { log = 'x & y' }", 8, "task cannot be 'x & y'"),
+        ("machine = 'SOFTWARE\\Larkmoor', name = \"Mode\", data = { watch = 0, log = 1 }", "run = { log = 'echo $' }, back = 'x'", 8, "could end it"),
     ],
 )  # fmt: skip
 def test_a_file_of_choices_that_is_wrong_is_told_with_place_and_remedy(tmp_path, old, new, line, told):

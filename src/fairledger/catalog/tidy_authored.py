@@ -75,6 +75,16 @@ def read_group(path: Path) -> Group:
     return Group(about, says, choices)
 
 
+_DATA = {
+    "task": ("enable", "disable"),
+    "feature": ("enable", "disable"),
+    "firewall": ("true", "false", "open"),
+    "service": ("enabled", "delayed", "manual", "disabled"),
+    "package": ("add",),
+}
+"""What a change can be told where it stands in a line, or names a field."""
+
+
 class _Author:
     """One file, with the places of its keys."""
 
@@ -160,6 +170,14 @@ class _Author:
         for line in (*change.run.values(), change.back):
             if any(sign < " " for sign in line):
                 self.trouble(f"{name}: a command is one line", *way, remedy="write one change for each command")
+        if one.kind != "number" and any("$" in line for line in change.run.values()):
+            told = f"{name}: a text would stand in a command as it is, and could end it"
+            self.trouble(told, *way, remedy="write it into the registry, where it is escaped")
+        allowed = next((words for field, words in _DATA.items() if getattr(change, field)), ())
+        for data in change.data.values():
+            if allowed and data not in allowed:
+                remedy = did_you_mean(str(data), allowed) or f"one of {', '.join(allowed)}"
+                self.trouble(f"{name}: {what[0]} cannot be {data!r}", *way, remedy=remedy)
         if change.run and not change.back and one.undo == "usual":
             self.trouble(
                 f"{name}: nothing says how its command is taken back",
