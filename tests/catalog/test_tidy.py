@@ -128,6 +128,7 @@ does = [{ machine = 'SOFTWARE\\Larkmoor', name = "Mode", data = { watch = 0, log
         ('values = ["watch", "log"]\nusual = "watch"\ndoes', 'kind = "text"\ndoes', 7, "none of its values"),
         ("machine = 'SOFTWARE\\Larkmoor', name = \"Mode\", data = { watch = 0, log = 1 }", "task = '\\x', data = { log = 'x & y' }", 8, "task cannot be 'x & y'"),
         ("machine = 'SOFTWARE\\Larkmoor', name = \"Mode\", data = { watch = 0, log = 1 }", "run = { log = 'echo $' }, back = 'x'", 8, "could end it"),
+        ("machine = 'SOFTWARE\\Larkmoor', name = \"Mode\", data = { watch = 0, log = 1 }", "firewall = '@x,-1', data = { log = 'true' }", 8, "how firewall is taken back"),
     ],
 )  # fmt: skip
 def test_a_file_of_choices_that_is_wrong_is_told_with_place_and_remedy(tmp_path, old, new, line, told):

@@ -184,6 +184,10 @@ class _Author:
                 *way,
                 remedy='write back = "..." or undo = "none"',
             )
+        lost = (change.setting and change.registry is None) or (change.firewall and one.usual not in change.data)
+        if lost and change.family == "windows" and one.undo == "usual":
+            told = f"{name}: nothing says how {what[0]} is taken back"
+            self.trouble(told, *way, remedy='write registry = { ... }, usual = "..." or undo = "none"')
         said = {*change.data, *change.run, *change.key_alone, *change.already}
         stray = [word for word in said if word not in (*one.values, ANY)]
         if stray:

@@ -15,7 +15,7 @@ from fairledger.catalog.common import Common
 from fairledger.catalog.items import in_order
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.seats import Seat, Seats
-from fairledger.catalog.tidy import Chosen, Effect, all_choices, effects
+from fairledger.catalog.tidy import Chosen, Effect
 from fairledger.families.casting import Cast
 from fairledger.intent.intent import Intent
 from fairledger.intent.walk import FieldPath
@@ -288,19 +288,8 @@ class Family(ABC):
         return Companion(name, text)
 
     def chosen(self, intent: Intent, target: Target, facts: Facts) -> tuple[Chosen, ...]:  # noqa: ARG002
-        """The choices that sections make, and what each comes to on a release."""
-        found = []
-        for section, name, choice in all_choices():
-            value = getattr(intent.sections.get(section), name, None)
-            done = effects(choice, value, target) if value is not None else ()
-            if done:
-                told = {"topic": choice.topic, "about": choice.about, "usual": choice.usual, "loses": choice.loses}
-                how = "by services, packages and the firewall"
-                path = (section, name)
-                found.append(
-                    Chosen(path=path, place=path, value=str(value), effects=done, undo="none", how=how, **told)
-                )
-        return tuple(found)
+        """The choices that an intent makes, and what each comes to on a release."""
+        return ()
 
     def spoken(self, body: str, interpreter: str, target: Target, *, sign_in: bool) -> tuple[tuple[str, ...], int]:  # noqa: ARG002
         """What a command or script does, in words, and how many of its lines nobody understood."""

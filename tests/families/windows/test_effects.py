@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import pytest
 import tree_sitter_batch
-import tree_sitter_powershell
 from hypothesis import given
 from hypothesis import strategies as st
+from tests.families.windows.test_powershell import wrong
 from tree_sitter import Language, Parser
 
 from factories import DESK, draft, examples
@@ -16,7 +16,7 @@ from fairledger.families.windows.effect_lines import line, logged
 from fairledger.families.windows.effect_reading import read, read_powershell, words_of
 from fairledger.families.windows.script_effects import rows_of, told
 
-BATCH, POWERSHELL = (Parser(Language(one.language())) for one in (tree_sitter_batch, tree_sitter_powershell))
+BATCH = Parser(Language(tree_sitter_batch.language()))
 TEXTS = st.text(alphabet=st.characters(min_codepoint=32, max_codepoint=0x2FF, exclude_characters="\x7f"), max_size=40)
 SHARP = st.text(alphabet="\"\\%^&|<>()! ='aB,;", max_size=14)
 _SYSTEM = r"SOFTWARE\Microsoft\Windows\CurrentVersion\Policies\System"
@@ -226,16 +226,6 @@ desktop = "on"
 """
 
 
-def wrong(parser: Parser, script: str) -> list[str]:
-    found, stack = [], [parser.parse(script.encode()).root_node]
-    while stack:
-        node = stack.pop()
-        if node.is_error or node.is_missing:
-            found.append(script[node.start_byte : node.end_byte])
-        stack += node.children
-    return found
-
-
 @pytest.mark.parametrize("text", ["for observers & keepers", 'it\'s "closed" %PATH% ^<', "a" * 300 + "é' (x)"])
 def test_scripts_are_well_formed_for_parsers_that_are_not_ours(text):
     subject = draft(ALL.replace("<text>", text))
@@ -245,10 +235,10 @@ def test_scripts_are_well_formed_for_parsers_that_are_not_ours(text):
     for script in (str(beside.body), subject.family.taken_back(intent, target, ".cmd")):
         # what this parser makes of "for /f" and of carets in words is its own affair: those lines are looked at apart
         plain = [one for one in script.split("\n") if not one.startswith("for /f") and "^" not in one]
-        assert wrong(BATCH, "\n".join(plain)) == []
+        assert wrong("\n".join(plain), BATCH) == []
     undo = subject.family.taken_back(intent, target, ".ps1")
-    assert wrong(POWERSHELL, undo) == []
+    assert wrong(undo) == []
     assert "%%" not in undo
     removing = next(one for one in str(beside.body).split("\n") if one.startswith("powershell.exe"))
-    assert wrong(POWERSHELL, words_of(removing)[-1]) == []
+    assert wrong(words_of(removing)[-1]) == []
     assert "Microsoft.WindowsStore'" not in removing

@@ -41,9 +41,9 @@ body = 'cmd /c echo %USERPROFILE%'
 """
 
 
-def wrong(script: str) -> list[str]:
+def wrong(script: str, parser: Parser = PARSER) -> list[str]:
     """What a parser makes nothing of."""
-    found, stack = [], [PARSER.parse(script.encode()).root_node]
+    found, stack = [], [parser.parse(script.encode()).root_node]
     while stack:
         node = stack.pop()
         if node.is_error or node.is_missing:

@@ -177,6 +177,8 @@ def test_choices_of_ones_own_do_what_their_file_says(tmp_path):
     assert "own.mode" in subject.family.taken_back(subject.draft.intent, subject.target, ".ps1")
     linux = draft('[draft]\ntarget = "el-9"\n' + asked, tmp_path)
     assert linux.intent.sections["services"].enabled == ("larkmoor-log",)
+    (there,) = linux.family.chosen(linux.draft.intent, linux.target, Facts())
+    assert (there.name, there.effects[0].service) == ("own.mode", "larkmoor-log")
     wrong = draft(asked.replace('"log"', '"lug"'), tmp_path).findings
     assert [(found.message, found.hint) for found in wrong] == [("own.mode cannot be 'lug'", "did you mean log?")]
 

@@ -13,8 +13,10 @@ from fairledger.catalog.common import Common
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.targets import covers, target_named
+from fairledger.catalog.tidy import Chosen
 from fairledger.families.casting import Cast
 from fairledger.families.interface import Family, Reading, Scripted
+from fairledger.model.facts import Facts
 from fairledger.model.finding import Finding
 from fairledger.model.sheet import Block, Node, Sheet
 from fairledger.model.target import Limits, Target
@@ -23,6 +25,7 @@ from fairledger.profiles.seed import Salt
 
 if TYPE_CHECKING:
     from fairledger.catalog.address import Spot
+    from fairledger.intent.intent import Intent
 
 _LINUX = Limits(
     scripts="sh",
@@ -71,6 +74,12 @@ class Kickstart(Family):
         # Enterprise Linux has no Btrfs from its release 8 on
         late = target.line == "el" and covers(target, ("el-8",), ())
         return replace(_LINUX, formats_gone=("btrfs",)) if late else _LIMITS[target.line]
+
+    def chosen(self, intent: Intent, target: Target, facts: Facts) -> tuple[Chosen, ...]:  # noqa: ARG002
+        """By services, packages and the firewall."""
+        from fairledger.families.kickstart.tidy import chosen
+
+        return chosen(intent, target)
 
     def read(
         self,

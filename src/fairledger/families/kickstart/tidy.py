@@ -7,7 +7,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from fairledger.catalog.tidy import PORTABLE, Choice, Effect, choices_of, effects, tidy
+from fairledger.catalog.tidy import PORTABLE, Choice, Chosen, Effect, choices_of, effects, tidy
 from fairledger.families import own
 from fairledger.families.interface import Words
 from fairledger.intent.firewall import Firewall
@@ -118,3 +118,33 @@ def _put(sections: dict[str, Any], one: Effect) -> FieldPath:
         return ()
     sections["firewall"] = replace(firewall, services=(*firewall.services, one.key))
     return "firewall", "services"
+
+
+def chosen(intent: Intent, target: Target) -> tuple[Chosen, ...]:
+    """The choices that an intent makes, those of one's own with them."""
+    found = []
+    for name in tidy().groups:
+        value = intent.sections.get(name)
+        for field, choice in choices_of(name).items() if value is not None else ():
+            said = getattr(value, field)
+            done = effects(choice, said, target) if said is not None else ()
+            if done:
+                found.append(_chosen((name, field), (name, field), str(said), choice, done))
+    mine = own.made(intent, target)
+    found += [_chosen(("own", one.name), ("own", one.at), str(one.value), one.choice, one.effects) for one in mine]
+    return tuple(found)
+
+
+def _chosen(path: tuple[str, str], place: FieldPath, value: str, choice: Choice, done: tuple[Effect, ...]) -> Chosen:
+    return Chosen(
+        path=path,
+        place=place,
+        value=value,
+        topic=choice.topic,
+        about=choice.about,
+        usual=choice.usual,
+        loses=choice.loses,
+        effects=done,
+        undo="none",
+        how="by services, packages and the firewall",
+    )

@@ -68,14 +68,12 @@ class _Gathered:
     def __init__(self) -> None:
         self.found: Effects = {}
         self.seats: dict[int, Seat] = {}
-        self.keep: list[Effect] = []
 
     def add(self, made: Iterable[Effect], seat: Seat) -> None:
         for one in made:
             own = replace(one)  # identities are asked for: no two are one
             self.found.setdefault(own.seat, []).append(own)
             self.seats[id(own)] = seat
-            self.keep.append(own)
 
 
 def _held(reader: Reader) -> Held:
