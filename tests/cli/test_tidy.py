@@ -79,6 +79,15 @@ def test_a_draft_shows_what_each_choice_changes_and_who_asked_for_it(desk):
     assert (fax["undo"], fax["values"][0]["changes"][0]["service"]) == ("exact", "Fax")
 
 
+def test_a_choice_that_comes_to_nothing_is_told_beside_those_that_do_something(program):
+    program.file(
+        "gate.toml", 'format = 1\n[draft]\ntarget = "el-9"\n[remote]\nssh_server = "on"\n[desktop]\nmenus = "full"\n'
+    )
+    told = program("show", "gate.toml", "--tidy").stdout
+    assert "for Enterprise Linux 9: one choice, 1 not to be taken back" in told
+    assert "nothing is changed for desktop.menus (fairledger check gate.toml says why)" in told
+
+
 def test_the_script_that_takes_choices_back_is_written_with_the_file(desk):
     told = desk("write", "desk.toml", "--undo", "out/undo.ps1").stdout
     assert "it does not take back apps.remove" in told

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from fairledger.catalog.tidy import TOPICS, UNDO, App, Chosen, Effect, in_contract
+from fairledger.catalog.tidy import TOPICS, UNDO, App, Chosen, Effect, all_choices, in_contract
 from fairledger.catalog.tidy_finding import APPS, Offered
 from fairledger.catalog.tidy_words import spoken
 from fairledger.cli.console import Console
@@ -187,7 +187,11 @@ def show_chosen(draft: Subject, console: Console) -> int:
     count = "one choice" if len(found) == 1 else f"{len(found)} choices"
     head = draft.draft.head.title if draft.draft is not None else ""
     console.say(console.style(head or draft.file, "bold") + console.style(f"  {draft.file}", "dim"))
-    console.say(f"  for {name}: {count}" + (f", {len(lost)} of them not to be taken back" if lost else ""))
+    console.say(f"  for {name}: {count}" + (f", {len(lost)} not to be taken back" if lost else ""))
+    idle = _without_effect(draft, found)
+    if idle:
+        told = f"nothing is changed for {', '.join(idle)} (fairledger check {draft.file} says why)"
+        console.paragraph(told, indent="  ", hang="    ", style="warning")
     if any(one.undo == "usual" and _USUALLY.fullmatch(one.how) for one in found):
         told = (
             "where nothing else is said: by commands before the first start, and taken back to what a fresh system has"
@@ -208,6 +212,14 @@ def show_chosen(draft: Subject, console: Console) -> int:
             f"what takes them back is written with it: fairledger write {draft.file} --undo FILE.ps1", indent="  "
         )
     return Status.DONE
+
+
+def _without_effect(draft: Subject, found: Sequence[Chosen]) -> list[str]:
+    """The choices that a draft makes and that come to nothing on its target."""
+    made = {one.path for one in found}
+    sections = draft.draft.intent.sections if draft.draft is not None else {}
+    rows = [(section, field, getattr(sections.get(section), field, None)) for section, field, _ in all_choices()]
+    return [f"{section}.{field}" for section, field, said in rows if said is not None and (section, field) not in made]
 
 
 def _show_chosen(one: Chosen, draft: Subject, console: Console) -> None:
