@@ -13,7 +13,7 @@ from hypothesis import settings
 
 from factories import DESK, TIMES
 from fairledger.catalog.catalog import Catalog
-from fairledger.catalog.targets import target_named
+from fairledger.catalog.meant import target_named
 from fairledger.cli.status import Status
 
 # noise on a shared machine is no mistake, and what chance finds in one change is not laid on the next

@@ -13,7 +13,7 @@ import pytest
 from factories import DESK, check_draft
 from fairledger.catalog.setting import Component, Setting
 from fairledger.cli.commands.demo import examples_folder
-from fairledger.cli.main import COMMANDS
+from fairledger.cli.parser import COMMANDS
 from fairledger.families.interface import Family
 from fairledger.families.windows.bypass import ways
 from fairledger.intent.sections import SECTION_NAMES, section

@@ -7,9 +7,9 @@ from fairledger.authoring.edit import AnswerChange, answer_value, changed, field
 from fairledger.authoring.portable import portable_steps
 from fairledger.catalog.address import locate, split_assignment
 from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.meant import target_named
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.seats import Seats
-from fairledger.catalog.targets import target_named
 from fairledger.model.errors import WrongUseError
 
 TARGET = target_named(DESK)

@@ -10,8 +10,8 @@ from factories import DESK, NOWHERE
 from fairledger.authoring.portable import is_portable, portable_steps
 from fairledger.catalog.address import Step, locate, matching, split_assignment, steps_of
 from fairledger.catalog.catalog import Catalog, catalog_of
+from fairledger.catalog.meant import target_named
 from fairledger.catalog.passes import pass_names
-from fairledger.catalog.targets import target_named
 from fairledger.model.errors import WrongUseError
 from fairledger.subject.opening import opened
 

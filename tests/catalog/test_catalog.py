@@ -7,9 +7,10 @@ from fairledger.catalog import values
 from fairledger.catalog.authored import component_files, read_component
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.index import DATA, INDEX, build
+from fairledger.catalog.meant import target_named
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.spoken import spoken_by
-from fairledger.catalog.targets import all_targets, covers, target_named
+from fairledger.catalog.targets import all_targets, covers
 from fairledger.model.errors import CatalogError, WrongUseError
 from fairledger.model.kinds import KINDS, SECRET_KINDS, complaint
 

@@ -7,8 +7,9 @@ import re
 import pytest
 from tests.factories import check, made, rules_of
 
+from fairledger.catalog.meant import target_named
 from fairledger.catalog.setup_keys import editions_with_key, releases_of, setup_key
-from fairledger.catalog.targets import all_targets, target_named
+from fairledger.catalog.targets import all_targets
 
 RECOVERY = (
     '[disk]\nwhich = 0\nfate = "wipe"\npartition = [{{ role = "firmware", size = "300 MiB" }}, '

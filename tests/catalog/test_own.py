@@ -11,8 +11,8 @@ from fairledger.catalog.authored import read_component
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.differ import differences
 from fairledger.catalog.lists import LISTS, look_up
+from fairledger.catalog.meant import target_named
 from fairledger.catalog.own import beside, own_catalog
-from fairledger.catalog.targets import target_named
 from fairledger.model.errors import CatalogError, FileTroubleError
 
 GAUGE = """

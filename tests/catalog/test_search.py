@@ -11,8 +11,9 @@ from factories import DESK, examples
 from fairledger.catalog.address import matching, split_assignment
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.example import example_of
+from fairledger.catalog.meant import target_named
 from fairledger.catalog.search import find, roots_of
-from fairledger.catalog.targets import all_targets, releases_from, target_named
+from fairledger.catalog.targets import all_targets, releases_from
 from fairledger.model.errors import WrongUseError
 
 QUESTIONS = tomllib.loads(Path(__file__).with_name("questions.toml").read_text(encoding="utf-8"))

@@ -7,8 +7,9 @@ from collections import defaultdict
 import pytest
 
 from fairledger.catalog.catalog import catalog_of
+from fairledger.catalog.meant import target_named
 from fairledger.catalog.own import own_choices
-from fairledger.catalog.targets import all_targets, target_named
+from fairledger.catalog.targets import all_targets
 from fairledger.catalog.tidy import TOPICS, UNDO, all_choices, choices_of, effects, known, tidy
 from fairledger.catalog.tidy_finding import fitting, named, offered
 from fairledger.intent.fields import fields_of

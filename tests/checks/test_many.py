@@ -14,8 +14,8 @@ from factories import check_answers, draft
 from fairledger.catalog import common as common_module
 from fairledger.catalog.catalog import Catalog, catalog_of
 from fairledger.catalog.common import Common
+from fairledger.catalog.meant import target_named
 from fairledger.catalog.seats import Seats
-from fairledger.catalog.targets import target_named
 from fairledger.checks.engine import Report, findings_of
 from fairledger.checks.signs import Sign
 from fairledger.checks.view import View

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from factories import DESK, NOWHERE, whole
-from fairledger.catalog.targets import target_named
+from fairledger.catalog.meant import target_named
 from fairledger.checks.engine import in_order
 from fairledger.checks.rule import all_rules, run, run_noting
 from fairledger.checks.view import View

@@ -4,7 +4,7 @@ import msgspec
 import pytest
 
 from factories import DESK, NOWHERE, check, check_answers, checked, draft, resolved, rules_of, whole, without_questions
-from fairledger.catalog.targets import target_named
+from fairledger.catalog.meant import target_named
 from fairledger.checks import rule as rules
 from fairledger.cli.report import as_json
 from fairledger.families.registry import family_named

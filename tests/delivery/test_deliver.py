@@ -14,8 +14,9 @@ from hypothesis import strategies as st
 from making import NEEDS_MTOOLS
 
 from factories import GATE, WIPING, examples, whole
+from fairledger.catalog.meant import target_named
 from fairledger.catalog.routes import places_of, route_names, routes_of
-from fairledger.catalog.targets import all_targets, target_named
+from fairledger.catalog.targets import all_targets
 from fairledger.delivery import journal, onto, placing
 from fairledger.delivery.answerdisc import disc_of
 from fairledger.delivery.answerstick import stick_of

@@ -8,9 +8,10 @@ import pytest
 from factories import NOWHERE, check_answers, checked, resolved
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.export import as_json
+from fairledger.catalog.meant import target_named
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.routes import routes_of
-from fairledger.catalog.targets import all_targets, target_named
+from fairledger.catalog.targets import all_targets
 from fairledger.families.registry import family_named
 from fairledger.model.facts import Facts
 from fairledger.model.kinds import KINDS

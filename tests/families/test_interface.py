@@ -8,8 +8,8 @@ import pytest
 
 from factories import DESK, NOWHERE, draft
 from fairledger.catalog.catalog import catalog_of
+from fairledger.catalog.meant import target_named
 from fairledger.catalog.seats import Seats
-from fairledger.catalog.targets import target_named
 from fairledger.families.build import canonical, recognise, translate
 from fairledger.families.casting import Cast
 from fairledger.families.fields import text_of

@@ -19,7 +19,7 @@ from fairledger.authoring.emit import sections_text
 from fairledger.authoring.portable import portable_steps
 from fairledger.authoring.schema import schema
 from fairledger.catalog.catalog import catalog_of
-from fairledger.catalog.targets import target_named
+from fairledger.catalog.meant import target_named
 from fairledger.events.story import events
 from fairledger.families.build import translate
 from fairledger.intent.fields import FieldType, defaults_of

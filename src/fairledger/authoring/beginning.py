@@ -7,7 +7,7 @@ from pathlib import Path
 import tomlkit
 from msgspec import Struct
 
-from fairledger.catalog.targets import target_named
+from fairledger.catalog.meant import target_named
 from fairledger.model.errors import WrongUseError
 from fairledger.model.suggest import did_you_mean
 from fairledger.profiles.document import FORMAT, read_document

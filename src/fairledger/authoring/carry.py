@@ -12,11 +12,12 @@ from fairledger.authoring.spots import spot_of
 from fairledger.catalog.address import Spot, Step
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.differ import Difference, differences
+from fairledger.catalog.meant import target_named
 from fairledger.catalog.own import Own
 from fairledger.catalog.seats import Seat, Seats
 from fairledger.catalog.secrecy import is_secret
 from fairledger.catalog.setting import Setting
-from fairledger.catalog.targets import reached, target_named
+from fairledger.catalog.targets import reached
 from fairledger.checks.engine import check
 from fairledger.families.build import translate
 from fairledger.intent.image import IMAGE

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from msgspec import Struct
 
-from fairledger.catalog.targets import target_named
+from fairledger.catalog.meant import target_named
 from fairledger.model.errors import WrongUseError
 from fairledger.model.holdings import MediumFacts
 from fairledger.model.showing import visible

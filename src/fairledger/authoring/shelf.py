@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import tomllib
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -18,6 +18,7 @@ from fairledger.model.errors import LedgerError, WrongUseError
 from fairledger.model.suggest import did_you_mean
 from fairledger.profiles.document import FORMAT, DraftHead, ProfileHead, read_document
 from fairledger.profiles.library import SHIPPED, Library, user_library, valid_name
+from fairledger.profiles.resolve import resolve
 from fairledger.storage.files import read_text, rewrite
 from fairledger.storage.looking import entries
 from fairledger.storage.together import Piece, write_together
@@ -86,13 +87,72 @@ def found(name: str, library: Library) -> Path:
     """The file of a profile. Raises `WrongUseError` with the nearest names."""
     path = library.find(name)
     if path is None:
-        raise WrongUseError(f"there is no profile {name!r}", remedy=library.remedy(name), candidates=library.names())
+        raise WrongUseError(f"there is no profile {name!r}", remedy=library.remedy(name))
     return path
 
 
 def shown(path: Path) -> str:
     """A profile's text without the secrets that stand in it. Raises `FileTroubleError`."""
     return without_secrets(read_text(path))
+
+
+class Built(Struct, frozen=True):
+    """What a draft builds on after a change of its list of profiles."""
+
+    draft: Path
+    profiles: tuple[str, ...]
+    changed: tuple[str, ...]
+    """Those that came or went; the others were there, or were not, before."""
+
+
+def add(draft: Path, names: Sequence[str]) -> Built:
+    """Makes a draft build on profiles too, behind those that it has. All or none.
+
+    Raises `WrongUseError` for names that do not exist, `ContentError` where the draft would not be right with them.
+    """
+    library = Library(draft.parent)
+    for name in names:
+        found(name, library)
+    return _listing(draft, lambda there: [*there, *(one for one in dict.fromkeys(names) if one not in there)])
+
+
+def drop(draft: Path, names: Sequence[str]) -> Built:
+    """Takes profiles from those that a draft builds on. All or none.
+
+    Raises `WrongUseError` for one that it does not name itself, `ContentError` where the draft would not be right then.
+    """
+
+    def left(there: list[str]) -> list[str]:
+        for name in names:
+            if name not in there:
+                remedy = did_you_mean(name, there) or "it builds on none"
+                raise WrongUseError(f"the draft does not name {name!r}", file=str(draft), remedy=remedy)
+        return [one for one in there if one not in names]
+
+    return _listing(draft, left)
+
+
+def _listing(draft: Path, change: Callable[[list[str]], list[str]]) -> Built:
+    text = read_text(draft)
+    source = read_document(text, str(draft))
+    if not isinstance(source.head, DraftHead):
+        raise WrongUseError("this is a profile, not a draft", file=str(draft), remedy="name a draft")
+    before = list(source.head.profiles)
+    after = change(list(before))
+    document = tomlkit.parse(text)
+    listed = document["draft"].setdefault("profiles", tomlkit.array())
+    for at in reversed([at for at, one in enumerate(before) if one not in after]):
+        listed.pop(at)
+    for one in after[len(listed) :]:
+        listed.append(one)
+    if not after:
+        document["draft"].remove("profiles")
+    new = tomlkit.dumps(document)
+    resolve(read_document(new, str(draft)), Library(draft.parent))
+    if before != after:
+        rewrite(draft, new.encode(), text.encode())
+    changed = [one for one in (*before, *after) if (one in before) != (one in after)]
+    return Built(draft, tuple(after), tuple(changed))
 
 
 class Saved(Struct, frozen=True):

@@ -87,17 +87,6 @@ def known_target(name: str) -> Target | None:
     return next((target for target in all_targets() if target.id == name), None)
 
 
-def target_named(name: str, *, file: str | None = None, line: int | None = None) -> Target:
-    """The target of that id. Raises `WrongUseError` with the nearest ids."""
-    found = known_target(name)
-    if found is not None:
-        return found
-    ids = [target.id for target in all_targets()]
-    raise WrongUseError(
-        f"there is no target {name!r}", remedy=did_you_mean(name, ids), candidates=ids, file=file, line=line
-    )
-
-
 def covers(target: Target, since: tuple[str, ...], until: tuple[str, ...]) -> bool:
     """Whether a range of releases includes the target; a line that a range does not name is not limited."""
     order = order_of(target.line)

@@ -9,7 +9,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from fairledger.catalog.catalog import Catalog
-from fairledger.catalog.targets import target_named
+from fairledger.catalog.meant import target_named
 from fairledger.cli.console import Console
 from fairledger.media.comparing import MediaCompared
 from fairledger.model.holdings import HeldFacts, ImageFacts, MediumFacts

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from fairledger.authoring.brings import Brought
 from fairledger.authoring.shelf import Shelved
 from fairledger.cli.console import Console
+from fairledger.exchange.brings import Brought
 
 _HOMES = {
     "project": "in profiles/ of this folder",

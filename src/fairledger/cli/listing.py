@@ -10,7 +10,9 @@ from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.differ import Difference
 from fairledger.catalog.example import example_of
 from fairledger.catalog.lists import ListedValue
+from fairledger.catalog.meant import supported
 from fairledger.catalog.search import Found
+from fairledger.catalog.targets import all_targets
 from fairledger.cli.against import OnMedium, show_why
 from fairledger.cli.console import Console, cell
 from fairledger.model.kinds import choices_of
@@ -102,34 +104,42 @@ def _kind(kind: str, choices: tuple[str, ...]) -> str:
     return f"{kind}: {shown}" + (f" and {len(choices) - _MOST_CHOICES} more" if len(choices) > _MOST_CHOICES else "")
 
 
-def show_targets(rows: Sequence[Target], today: str, console: Console) -> None:
-    """A line each, by line of releases, with what the vendor still supports."""
+def show_targets(rows: Sequence[Target], hidden: int, today: str, console: Console) -> None:
+    """A line each, newest first in each line of releases, with what the vendor still supports."""
     from rich.table import Table
 
     table = Table(box=None, padding=(0, 2, 0, 0), header_style="bold")
-    for head in ("target", "build", "released", "supported until"):
+    for head in ("target", "build", "released"):
         table.add_column(head, no_wrap=True)
-    table.add_column("architectures", overflow="fold")
+    table.add_column("supported until", no_wrap=console.width >= _ROOM)
+    table.add_column("architectures")
+    lines = list(dict.fromkeys(one.line for one in all_targets()))
     last = ""
-    for row in rows:
+    for row in sorted(rows, key=lambda one: lines.index(one.line)):
         if last and row.line != last:
             table.add_row()
         last = row.line
-        name = row.id if row.sure else f"{row.id} (not certain)"
-        told = support_of(row, today)
-        style = "dim" if told.startswith("ended") and "/" not in told and "long" not in told else ""
-        cells = (name, row.build, row.released, told, " ".join(row.architectures))
-        table.add_row(*map(cell, cells), style=style)
+        name = row.id if row.sure else f"{row.id} ?"
+        table.add_row(
+            *map(cell, (name, row.build, row.released, support_of(row, today), " ".join(row.architectures))),
+            style="" if supported(row, today) else "dim",
+        )
     console.table(table)
-    example = next((row.id for row in reversed(rows) if row.line == rows[0].line and row.sure), rows[0].id)
+    example = next(row.id for row in sorted(rows, key=lambda one: lines.index(one.line)) if row.sure)
     console.say()
     console.paragraph(
         "A second day is for the vendor's enterprise and education editions, a long-term one for editions that are "
-        "kept longer (--editions tells which); no day means that it is not certain.",
+        "kept longer; no day, or a question mark, means that it is not certain.",
     )
-    console.say(f"\n  editions               fairledger targets --editions {example}")
-    console.say(f"  what came and went     fairledger targets --compare {rows[1].id} {example}")
-    console.say(f"  begin a draft          fairledger start FILE --target {example}")
+    if hidden:
+        console.paragraph(f"{hidden} more that nobody supports any more: fairledger targets --all")
+    console.say(f"\n  begin a draft          fairledger start FILE --target {example}")
+    console.say(f"  editions               fairledger targets --editions {example}")
+    console.say(f"  what came and went     fairledger targets --compare windows-10-22h2 {example}")
+
+
+_ROOM = 100
+"""Columns in which no cell of the table of targets has to be folded."""
 
 
 def support_of(row: Target, today: str) -> str:

@@ -1,4 +1,4 @@
-"""Builds the parser, imports the one command that was asked for, and turns errors into exit statuses."""
+"""Reads the command line, runs the one command that was asked for, and turns errors into exit statuses."""
 
 from __future__ import annotations
 
@@ -6,42 +6,23 @@ import argparse
 import gc
 import os
 import sys
-from typing import NoReturn
+from collections.abc import Sequence
+from itertools import pairwise
+from typing import TYPE_CHECKING, Any
 
 from fairledger.cli.status import Status
 
-COMMANDS = {
-    "targets": "what operating systems it knows",
-    "find": "settings by plain words",
-    "about": "one setting, component or pass explained",
-    "values": "everyday values: time zones, languages, keyboards, regions",
-    "start": "begin a new draft",
-    "set": "set answers and portable fields in a draft, or answers in an answer file",
-    "unset": "take them out again",
-    "adopt": "take an answer file up as a draft",
-    "compare": "what two or three files really say differently",
-    "carry": "move a draft to another release, edition or architecture",
-    "profile": "the library of profiles: list, show, save, check",
-    "show": "a draft resolved, each answer with its origin",
-    "check": "check drafts, profiles and answer files",
-    "tidy": "what comes after the bare system: choices, and what each changes",
-    "write": "write the answer file, rightly named",
-    "routes": "where an installer looks for answer files, and what wins",
-    "deliver": "put the answer file where the installer finds it: a stick, a disc, a share",
-    "roster": "many machines from one draft: new, check, show, write, gather, join",
-    "medium": "what a medium is and holds: a disc, a folder, an image file",
-    "questions": "what the installer asks, and what answers it",
-    "explain": "what an answer file will do to a machine, in plain sentences",
-    "rule": "the rules that check knows, explained",
-    "secret": "make the hash of a password, for answer files that take one",
-    "export": "the catalog of a target, for other programs",
-    "demo": "play the whole way with demo data",
-}
-"""Name and help line; the module of the same name in `fairledger.cli.commands` does the rest."""
+if TYPE_CHECKING:
+    from fairledger.cli.console import Console
+    from fairledger.cli.parser import WrongLineError
 
 
 def entry() -> None:
     """The console script."""
+    if "_ARGCOMPLETE" in os.environ:
+        from fairledger.cli.completers import complete
+
+        complete()
     gc.set_threshold(100_000, 20, 20)  # short runs leave little behind, and looking for it takes a tenth of the time
     try:
         done = main(sys.argv[1:])
@@ -65,35 +46,28 @@ def _without_extensions() -> None:
         del sys.modules["typing_extensions"]
 
 
-class Parser(argparse.ArgumentParser):
-    """Says what is wrong with a command line without steering the terminal by what stands there."""
-
-    def error(self, message: str) -> NoReturn:
-        """Says it and ends with status 2."""
-        from fairledger.cli.console import printable
-
-        super().error(printable(message).replace("\n", "\\n"))
-
-
 def main(arguments: list[str]) -> int:
     """Runs one command line and gives the exit status. Never raises, but for `SystemExit` from argparse."""
+    from fairledger.cli.parser import COMMANDS, WrongLineError, module, parser_for
+
     named = next((one for one in arguments if one in COMMANDS), None)
-    parser = _parser(named, alone=bool(arguments) and arguments[0] == named)
-    options, behind = parser.parse_known_args(arguments)
-    # names may stand behind options too, which argparse would take for the end of them
-    if behind and isinstance(getattr(options, "names", None), list) and not any(one[:1] == "-" for one in behind):
-        options.names += behind
-    elif behind:
-        parser.error(f"unrecognized arguments: {' '.join(behind)}")
+    options = argparse.Namespace(command=named, colour="auto", format=_form(arguments))
+    try:
+        parser = parser_for(named, alone=bool(arguments) and arguments[0] == named)
+        _parsed(parser, arguments, options)
+    except WrongLineError as error:
+        return _misused(error, _console(options), options)
+    except Exception as error:  # noqa: BLE001 - a target that is none, say
+        return _failed(error, _console(options), options)
     if not options.command:
         parser.print_help()
         return Status.WRONG_USE
-    from fairledger.cli.console import Console
-
     _without_extensions()
-    console = Console(colour=options.colour, json=getattr(options, "format", "text") != "text")
+    console = _console(options)
+    for sentence in getattr(options, "said_aloud", ()):
+        console.note(sentence)
     try:
-        status = int(_module(options.command).run(options, console))
+        status = int(module(options.command).run(options, console))
         console.flush()
     except KeyboardInterrupt:
         console.note("interrupted")
@@ -106,73 +80,100 @@ def main(arguments: list[str]) -> int:
     return status
 
 
-def _parser(named: str | None, *, alone: bool = False) -> argparse.ArgumentParser:
-    """The parser; ``alone`` leaves out all commands but the named one, which is quicker."""
-    from fairledger import __version__
-    from fairledger.cli.console import columns
-
-    width = min(columns(), 100) - 2  # asked once: argparse would ask for every option
-
-    def formatter(prog: str) -> argparse.HelpFormatter:
-        return argparse.HelpFormatter(prog, width=width)
-
-    parser = Parser(
-        formatter_class=formatter,
-        prog="fairledger",
-        description="Author, check and write unattended-installation answer files.",
-        epilog="Each command explains itself: fairledger COMMAND --help. A first try: fairledger demo",
-    )
-    parser.add_argument("--version", action="version", version=f"fairledger {__version__}")
-    parser.add_argument(
-        "--colour",
-        choices=("auto", "always", "never"),
-        default="auto",
-        help="colour in the output (default: auto)",
-    )
-    commands = parser.add_subparsers(
-        dest="command", metavar="COMMAND", title="commands, in the order of the work", prog=parser.prog
-    )
-    listed = {named: COMMANDS[named]} if named and alone else COMMANDS
-    for name, line in listed.items():
-        told = f"{line[:1].upper()}{line[1:]}."
-        one = commands.add_parser(name, help=line, description=told, formatter_class=formatter)
-        if name == named:
-            _module(name).add_arguments(one)
-    return parser
+def _form(arguments: list[str]) -> str:
+    """The form of output that is asked for, so that what is wrong with the line can be said in it."""
+    said = [one for one in arguments if one.startswith("--format=")]
+    behind = [two for one, two in pairwise(arguments) if one == "--format"]
+    return next((one.partition("=")[2] for one in said), next(iter(behind), "text"))
 
 
-def _module(name: str):  # type: ignore[no-untyped-def]
-    from importlib import import_module
+def _console(options: argparse.Namespace) -> Console:
+    from fairledger.cli.console import Console
 
-    return import_module(f"fairledger.cli.commands.{name}")
+    return Console(colour=options.colour, json=getattr(options, "format", "text") != "text")
 
 
-def _failed(error: Exception, console, options: argparse.Namespace) -> int:  # type: ignore[no-untyped-def]
+def _parsed(parser: argparse.ArgumentParser, arguments: list[str], options: argparse.Namespace) -> None:
+    """Reads a command line into the options. Raises `WrongLineError` and what a target that is none raises."""
+    from fairledger.cli.parser import WrongLineError, innermost, unknown_told
+
+    del options.command
+    _, behind = parser.parse_known_args(arguments, options)
+    # names may stand behind options too, which argparse would take for the end of them
+    if behind and isinstance(getattr(options, "names", None), list) and not any(one[:1] == "-" for one in behind):
+        options.names += behind
+    elif behind:
+        inner = innermost(parser, options)
+        raise WrongLineError(inner, unknown_told(inner, behind))
+
+
+def _misused(error: WrongLineError, console: Console, options: argparse.Namespace) -> int:
+    """Says what is wrong with a command line, and how it is written."""
+    from fairledger.cli.parser import told_better
+
+    told = told_better(error)
+    console.error(told)
+    _for_machines(options, console, Status.WRONG_USE, [_error(told)])
+    for line in error.parser.format_usage().splitlines():
+        console.note(line)
+    return Status.WRONG_USE
+
+
+def _failed(error: Exception, console: Console, options: argparse.Namespace) -> int:
+    """Says what went wrong, in one line each, and also as JSON where that is asked for."""
     from fairledger.model import errors
 
-    if isinstance(error, errors.ContentError):
-        from fairledger.cli.report import show_problems
-
-        show_problems(error.findings, console)
-        return Status.FINDINGS
-    if isinstance(error, errors.LedgerError):
-        console.error(error.sentence())
-        if isinstance(error, errors.WrongUseError):
-            for one in error.candidates[:20]:
-                console.note(f"  {one}")
-            return Status.WRONG_USE
-        return Status.REFUSED if isinstance(error, errors.RefusedError) else Status.FILE_TROUBLE
     if isinstance(error, OSError) and isinstance(error.filename, str):
         from pathlib import Path
 
         from fairledger.storage.looking import trouble
 
-        console.error(trouble(Path(error.filename), error).sentence())
-        return Status.FILE_TROUBLE
+        error = trouble(Path(error.filename), error)
+    if isinstance(error, errors.ContentError):
+        from fairledger.cli.report import show_problems
+
+        show_problems(error.findings, console)
+        rows = [_error(one.message, one.file, one.line, one.hint, one.rule) for one in error.findings]
+        return _for_machines(options, console, Status.FINDINGS, rows)
+    if isinstance(error, errors.LedgerError):
+        console.error(error.sentence())
+        status = Status.FILE_TROUBLE
+        if isinstance(error, errors.WrongUseError):
+            status = Status.WRONG_USE
+            for one in error.candidates[:_MOST_CANDIDATES]:
+                console.note(f"  {one}")
+            left = len(error.candidates) - _MOST_CANDIDATES
+            if left > 0:
+                console.note(f"  and {left} more")
+        elif isinstance(error, errors.RefusedError):
+            status = Status.REFUSED
+        return _for_machines(options, console, status, [_error(error.message, error.file, error.line, error.remedy)])
     return _our_bug(error, console, options)
 
 
-def _our_bug(error: Exception, console, options: argparse.Namespace) -> int:  # type: ignore[no-untyped-def]
+_MOST_CANDIDATES = 8
+
+
+def _error(
+    message: str, file: str | None = None, line: int | None = None, remedy: str = "", rule: str | None = None
+) -> dict[str, Any]:
+    return {"message": message, "file": file, "line": line, "remedy": remedy or None, "rule": rule}
+
+
+def _for_machines(options: argparse.Namespace, console: Console, status: Status, rows: Sequence[dict[str, Any]]) -> int:
+    """The same on standard output, in one shape for all commands, where JSON is asked for."""
+    from contextlib import suppress
+
+    from fairledger.model.errors import FileTroubleError
+
+    if getattr(options, "format", "text") == "json":
+        with suppress(FileTroubleError):
+            console.write_json({"command": options.command, "status": int(status), "failed": rows})
+            console.flush()
+    return status
+
+
+def _our_bug(error: Exception, console: Console, options: argparse.Namespace) -> int:
     """One sentence, and where the details were put: kinds of error and places in our code, no values."""
     import tempfile
     import traceback
@@ -181,5 +182,6 @@ def _our_bug(error: Exception, console, options: argparse.Namespace) -> int:  # 
     lines = [f"fairledger {options.command}", type(error).__name__, *frames]
     with tempfile.NamedTemporaryFile("w", prefix="fairledger-", suffix=".txt", delete=False) as file:
         file.write("\n".join(lines) + "\n")
-    console.error(f"a mistake of the program itself ({type(error).__name__}); details are in {file.name}")
-    return Status.OUR_BUG
+    told = f"a mistake of the program itself ({type(error).__name__}); details are in {file.name}"
+    console.error(told)
+    return _for_machines(options, console, Status.OUR_BUG, [_error(told)])

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from fairledger.catalog.targets import target_named
+from fairledger.catalog.meant import target_named
 from fairledger.cli.console import Console
 from fairledger.media.medium import DISC, FOLDER, IMAGE_FILE, Held, Medium
 from fairledger.model.showing import discreet, visible, without_addressed

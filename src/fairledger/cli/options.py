@@ -3,13 +3,50 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
     from fairledger.catalog.own import Own
     from fairledger.model.facts import Facts
     from fairledger.subject.opening import Asked
+
+
+class NamedTarget(argparse.Action):
+    """Takes a target as people call it, and keeps a sentence where that was not its id."""
+
+    def __call__(
+        self,
+        _: argparse.ArgumentParser,
+        namespace: argparse.Namespace,
+        values: str | Sequence[Any] | None,
+        __: str | None = None,
+    ) -> None:
+        """Raises `WrongUseError` where there is no such target."""
+        if values is None or isinstance(values, str):
+            setattr(namespace, self.dest, values and _meant(values, namespace))
+        else:
+            setattr(namespace, self.dest, [_meant(str(one), namespace) for one in values])
+
+
+def _meant(name: str, namespace: argparse.Namespace) -> str:
+    from datetime import date
+
+    from fairledger.catalog.meant import maintained, target_meant
+
+    today = date.today().isoformat()
+    found = target_meant(name, today)
+    if found.id != name:
+        over = "" if maintained(found, today) else " (its support has ended)"
+        namespace.said_aloud = [*getattr(namespace, "said_aloud", ()), f"{name} means {found.id}, {found.name}{over}"]
+    return found.id
+
+
+def add_target(parser: argparse.ArgumentParser, told: str = "") -> None:
+    """The target of a file that does not say it itself."""
+    told = told or "the target of an answer file, such as windows-11 (default: guessed from what it says)"
+    parser.add_argument("--target", action=NamedTarget, help=told)
 
 
 def add_catalog(parser: argparse.ArgumentParser) -> None:

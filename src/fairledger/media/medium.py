@@ -10,7 +10,8 @@ from pathlib import Path
 from msgspec import Struct
 from msgspec.structs import replace
 
-from fairledger.catalog.targets import all_targets, target_named
+from fairledger.catalog.meant import target_named
+from fairledger.catalog.targets import all_targets
 from fairledger.media.booting import BootEntry, entries_in, settings_in
 from fairledger.media.contents import Contents, contents_of, known
 from fairledger.media.disc import DiscHead, head_of

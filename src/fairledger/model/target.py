@@ -14,6 +14,8 @@ class Target(Struct, frozen=True, kw_only=True):
     """Releases of one line follow each other: ``client``, ``server``, ``el``, ..."""
     name: str
     """As its vendor calls it."""
+    called: tuple[str, ...] = ()
+    """What people say besides the words of its name: ``rhel``."""
     build: str = ""
     """The vendor's build or version number."""
     architectures: tuple[str, ...]

@@ -10,7 +10,7 @@ from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.own import beside as catalog_beside
 from fairledger.model.errors import FileTroubleError
 from fairledger.model.pattern import pattern
-from fairledger.model.suggest import did_you_mean
+from fairledger.model.suggest import nearest
 from fairledger.storage.looking import entries, is_file
 
 SHIPPED = Path(__file__).parent / "shipped"
@@ -68,10 +68,24 @@ class Library:
         return tuple(sorted(found))
 
     def remedy(self, name: str) -> str:
-        """What to do about a name that is not found."""
-        if not valid_name(name):
-            return "a profile is named kind/title, in small letters, digits and dashes, such as locale/en-gb"
-        return did_you_mean(name, self.names()) or "profiles stand in the folder profiles/ beside the draft"
+        """What to do about a name that is not found: those that are like it, or that have a word of it."""
+        names = self.names()
+        kind, _, title = name.casefold().rpartition("/")
+        words = {word for word in _WORD.findall(title) if len(word) >= _TELLING}
+        alike = [one for one in names if words & set(_WORD.findall(one.partition("/")[2]))]
+        near = nearest(name, names)
+        if not near and not alike:
+            alike = [one for one in names if one.partition("/")[0] in (kind, title)]
+            alike += nearest(title, names, alike=0.5)
+        found = list(dict.fromkeys((*near, *sorted(alike, key=lambda one: one.partition("/")[0] != kind))))[:4]
+        if found:
+            return f"did you mean {' or '.join(found)}?"
+        return "fairledger profile list names them; your own stand in the folder profiles/ beside the draft"
+
+
+_WORD = pattern(r"[a-z0-9]+")
+_TELLING = 3
+"""Letters of a word that says something."""
 
 
 def valid_name(name: str) -> bool:

@@ -7,10 +7,10 @@ from pathlib import Path
 from msgspec import Struct
 from msgspec.structs import replace
 
+from fairledger.catalog.meant import target_named
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.routes import routes_of
 from fairledger.catalog.seats import Seat
-from fairledger.catalog.targets import target_named
 from fairledger.intent.intent import Intent
 from fairledger.intent.sections import items_at, sections
 from fairledger.model.errors import ContentError, FileTroubleError, LedgerError, WrongUseError

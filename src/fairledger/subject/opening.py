@@ -9,8 +9,8 @@ from msgspec import Struct
 
 from fairledger.catalog.catalog import catalog_of
 from fairledger.catalog.common import Common
+from fairledger.catalog.meant import target_named
 from fairledger.catalog.own import NOTHING, Own
-from fairledger.catalog.targets import target_named
 from fairledger.families.registry import family_named, family_of_file, family_surely
 from fairledger.families.stamps import stamped_for
 from fairledger.model.errors import ContentError, WrongUseError

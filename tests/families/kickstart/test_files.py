@@ -12,9 +12,9 @@ from hypothesis import strategies as st
 from factories import check, check_answers, examples, rules_of
 from fairledger.catalog.address import locate
 from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.meant import target_named
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.seats import Seats
-from fairledger.catalog.targets import target_named
 from fairledger.families.kickstart.statements import SourceText
 from fairledger.families.kickstart.telling import line_of
 from fairledger.families.kickstart.tokens import QuoteError, quote, split

@@ -10,7 +10,7 @@ from tests.families.windows.test_powershell import wrong
 from tree_sitter import Language, Parser
 
 from factories import DESK, draft, examples
-from fairledger.catalog.targets import target_named
+from fairledger.catalog.meant import target_named
 from fairledger.catalog.tidy import Effect
 from fairledger.families.windows.effect_lines import line, logged
 from fairledger.families.windows.effect_reading import read, read_powershell, words_of

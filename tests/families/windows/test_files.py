@@ -11,8 +11,8 @@ from hypothesis import strategies as st
 from factories import DESK, check_answers, draft, examples, rules_of
 from fairledger.catalog.address import locate
 from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.meant import target_named
 from fairledger.catalog.seats import Seats
-from fairledger.catalog.targets import target_named
 from fairledger.families.registry import family_named
 from fairledger.families.windows.command_lines import powershell, registry_form, unquoted
 from fairledger.families.windows.passwords import decode, encode

@@ -15,7 +15,8 @@ from lxml import etree
 from factories import DESK, check, check_answers, examples, rules_of, whole
 from fairledger.authoring.schema import schema
 from fairledger.catalog.catalog import Catalog
-from fairledger.catalog.targets import all_targets, target_named
+from fairledger.catalog.meant import target_named
+from fairledger.catalog.targets import all_targets
 from fairledger.checks.rule import all_rules
 from fairledger.cli.commands.demo import examples_folder
 from fairledger.families.build import translate

@@ -7,9 +7,9 @@ import pytest
 from factories import DESK, NOWHERE, draft, resolved
 from fairledger.catalog.address import locate
 from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.meant import target_named
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.seats import Seats
-from fairledger.catalog.targets import target_named
 from fairledger.families.build import recognise
 from fairledger.families.registry import family_named
 from fairledger.intent.account import ACCOUNT

@@ -6,8 +6,8 @@ import pytest
 
 from factories import DESK, NOWHERE, resolved
 from fairledger.catalog.catalog import Catalog
+from fairledger.catalog.meant import target_named
 from fairledger.catalog.seats import Seats
-from fairledger.catalog.targets import target_named
 from fairledger.families.build import recognise
 from fairledger.families.registry import family_named
 from fairledger.families.windows.near import meant

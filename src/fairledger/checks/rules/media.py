@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from fairledger.catalog.meant import target_named
 from fairledger.catalog.routes import Route, places_of
 from fairledger.catalog.setup_keys import releases_of
-from fairledger.catalog.targets import target_named
 from fairledger.checks.claims import KICKSTART, WINDOWS
 from fairledger.checks.medium import called, choice, image_of, known_medium, medium_of, named_at
 from fairledger.checks.rule import Hit, at, rule

@@ -5,14 +5,25 @@ from __future__ import annotations
 import argparse
 
 from fairledger.cli.console import Console
-from fairledger.cli.options import add_catalog, add_image, own_of
+from fairledger.cli.options import NamedTarget, add_catalog, add_image, own_of
 from fairledger.cli.status import Status
+
+EXAMPLES = (
+    "fairledger about bypass.network",
+    "fairledger about windows-11 TimeZone",
+    "fairledger about el-9 network/--ip",
+)
+"""Shown below the help."""
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Target and name."""
     parser.add_argument(
-        "target", nargs="?", metavar="TARGET", help="a target's name, as in: fairledger targets; choices need none"
+        "target",
+        nargs="?",
+        action=NamedTarget,
+        metavar="TARGET",
+        help="a target's name, as in: fairledger targets; choices need none",
     )
     parser.add_argument(
         "name", metavar="SETTING", help="a setting (or the end of its path), a component, a pass, or a choice"
@@ -26,9 +37,9 @@ def run(options: argparse.Namespace, console: Console) -> int:
     """Prints everything about one name."""
     from fairledger.catalog.address import matching
     from fairledger.catalog.catalog import Catalog
+    from fairledger.catalog.meant import target_named
     from fairledger.catalog.own import NOTHING
     from fairledger.catalog.passes import passes_of
-    from fairledger.catalog.targets import target_named
     from fairledger.catalog.tidy import choices_of
     from fairledger.cli.against import on_medium
     from fairledger.cli.reference import explain_component, explain_end, explain_pass, explain_settings
@@ -58,7 +69,8 @@ def run(options: argparse.Namespace, console: Console) -> int:
 
 def _choice(options: argparse.Namespace, console: Console) -> int:
     """A choice, for the target that was named, else for the newest that heeds it."""
-    from fairledger.catalog.targets import all_targets, target_named
+    from fairledger.catalog.meant import target_named
+    from fairledger.catalog.targets import all_targets
     from fairledger.catalog.tidy_finding import named, offered
     from fairledger.cli.tidying import as_json, show_one
 

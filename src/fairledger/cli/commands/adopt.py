@@ -7,18 +7,25 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from fairledger.cli.console import Console
-from fairledger.cli.options import add_catalog, own_of
+from fairledger.cli.options import add_catalog, add_target, own_of
 from fairledger.cli.status import Status
 
 if TYPE_CHECKING:
     from fairledger.exchange.adopt import Adopted
 
 
+EXAMPLES = (
+    "fairledger adopt autounattend.xml --out desk.toml",
+    "fairledger adopt anaconda-ks.cfg --out gate.toml",
+)
+"""Shown below the help."""
+
+
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The file, and what is to become of it."""
     parser.add_argument("file", type=Path, metavar="FILE", help="an answer file, whoever wrote it")
     parser.add_argument("--out", type=Path, metavar="DRAFT", help="the draft to be written, desk.toml")
-    parser.add_argument("--target", help="what it is for (default: guessed from what the file says)")
+    add_target(parser)
     parser.add_argument(
         "--parameters", action="store_true", help="values of this one machine become placeholders and a roster's row"
     )

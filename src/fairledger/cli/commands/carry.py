@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from fairledger.cli.console import Console
-from fairledger.cli.options import add_catalog, own_of
+from fairledger.cli.options import NamedTarget, add_catalog, own_of
 from fairledger.cli.status import Status
 
 if TYPE_CHECKING:
@@ -17,10 +17,19 @@ if TYPE_CHECKING:
 _MOST_NEW = 12
 
 
+EXAMPLES = (
+    "fairledger carry desk.toml --to windows-11",
+    "fairledger carry desk.toml --to windows-11 --out desk-11.toml",
+)
+"""Shown below the help."""
+
+
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The draft, and where it goes."""
     parser.add_argument("draft", type=Path, metavar="DRAFT", help="the draft")
-    parser.add_argument("--to", required=True, metavar="TARGET", help="the release that it is to be for")
+    parser.add_argument(
+        "--to", required=True, action=NamedTarget, metavar="TARGET", help="the release that it is to be for"
+    )
     parser.add_argument("--edition", help="the edition to be installed there")
     parser.add_argument("--arch", help="the architecture of the machines")
     parser.add_argument(

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from fairledger.cli.console import Console
-from fairledger.cli.options import add_catalog, add_layers, add_medium, asked_of, route_of
+from fairledger.cli.options import add_catalog, add_layers, add_medium, add_target, asked_of, route_of
 from fairledger.cli.status import Status
 
 if TYPE_CHECKING:
@@ -17,10 +17,18 @@ if TYPE_CHECKING:
     from fairledger.subject.opening import Asked
 
 
+EXAMPLES = (
+    "fairledger check desk.toml",
+    "fairledger check answers/ --summary",
+    "fairledger check - < autounattend.xml",
+)
+"""Shown below the help."""
+
+
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Files, and what is known of the machines."""
     parser.add_argument("files", nargs="+", type=Path, metavar="FILE", help="drafts, profiles or answer files")
-    parser.add_argument("--target", help="the target of answer files (default: guessed from what they say)")
+    add_target(parser)
     parser.add_argument(
         "--firmware", choices=("uefi", "bios"), help="firmware of the machines (default: as a draft says)"
     )

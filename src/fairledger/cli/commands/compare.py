@@ -6,8 +6,14 @@ import argparse
 from pathlib import Path
 
 from fairledger.cli.console import Console
-from fairledger.cli.options import add_catalog, asked_of
+from fairledger.cli.options import add_catalog, add_target, asked_of
 from fairledger.cli.status import Status
+
+EXAMPLES = (
+    "fairledger compare old.xml new.xml",
+    "fairledger compare desk.toml autounattend.xml --variant bios --fill number=01",
+)
+"""Shown below the help."""
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -15,7 +21,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("a", type=Path, metavar="A", help="a draft or an answer file")
     parser.add_argument("b", type=Path, metavar="B", help="another one")
     parser.add_argument("--base", type=Path, metavar="OLD", help="the file that both came from: says who changed what")
-    parser.add_argument("--target", help="the target of answer files (default: guessed from what they say)")
+    add_target(parser)
     add_catalog(parser)
     parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
 

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from fairledger.cli.console import Console
-from fairledger.cli.options import add_catalog, add_layers, asked_of, pairs_of
+from fairledger.cli.options import add_catalog, add_layers, add_target, asked_of, pairs_of
 from fairledger.cli.status import Status
 
 if TYPE_CHECKING:
@@ -18,6 +18,13 @@ if TYPE_CHECKING:
     from fairledger.fleet.discs import Discs
     from fairledger.fleet.served import Served
     from fairledger.profiles.secrets import Secrets
+
+
+EXAMPLES = (
+    "fairledger deliver desk.toml --to folder:payload --dry-run",
+    "fairledger deliver gate.toml --to answer-disc:gate.iso --fill number=03",
+)
+"""Shown below the help."""
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -55,7 +62,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--base", type=Path, metavar="IMAGE", help="machine: over a generalised system's disk")
     parser.add_argument("--run", action="store_true", help="machine: start it, once everything is made")
     parser.add_argument("--roster", type=Path, metavar="TABLE", help="an answer disc, or a machine, for each row")
-    parser.add_argument("--target", help="the target of an answer file (default: guessed from what it says)")
+    add_target(parser)
     parser.add_argument(
         "--fill", action="append", default=[], metavar="NAME=VALUE", help="fill a placeholder; may be repeated"
     )

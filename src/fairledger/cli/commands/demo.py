@@ -14,6 +14,9 @@ from fairledger.cli.console import Console
 from fairledger.cli.status import Status
 from fairledger.storage.looking import is_folder, is_there, real
 
+EXAMPLES = ("fairledger demo --out larkmoor",)
+"""Shown below the help."""
+
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Where to."""

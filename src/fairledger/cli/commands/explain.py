@@ -6,14 +6,20 @@ import argparse
 from pathlib import Path
 
 from fairledger.cli.console import Console
-from fairledger.cli.options import add_catalog, add_medium, asked_of
+from fairledger.cli.options import add_catalog, add_medium, add_target, asked_of
 from fairledger.cli.status import Status
+
+EXAMPLES = (
+    "fairledger explain autounattend.xml",
+    "fairledger explain desk.toml --format html --out desk.html",
+)
+"""Shown below the help."""
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The file, and the form of the explanation."""
     parser.add_argument("file", type=Path, metavar="FILE", help="an answer file, whoever wrote it; or a draft")
-    parser.add_argument("--target", help="what it is for (default: guessed from what the file says)")
+    add_target(parser)
     parser.add_argument("--out", type=Path, metavar="PAGE", help="where the page goes (with --format html)")
     parser.add_argument("--replace", action="store_true", help="replace a page that exists")
     add_medium(parser)

@@ -5,13 +5,21 @@ from __future__ import annotations
 import argparse
 
 from fairledger.cli.console import Console
-from fairledger.cli.options import add_catalog, own_of
+from fairledger.cli.options import NamedTarget, add_catalog, own_of
 from fairledger.cli.status import Status
+
+EXAMPLES = (
+    "fairledger export windows-11 --as schema --out windows-11.schema.json",
+    "fairledger export windows-11 --as relaxng --out windows-11.rng",
+)
+"""Shown below the help."""
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Target and form."""
-    parser.add_argument("target", metavar="TARGET", help="a target's name, as in: fairledger targets")
+    parser.add_argument(
+        "target", action=NamedTarget, metavar="TARGET", help="a target's name, as in: fairledger targets"
+    )
     parser.add_argument(
         "--as",
         dest="form",
@@ -26,8 +34,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(options: argparse.Namespace, console: Console) -> int:
     """Prints one document."""
     from fairledger.catalog.catalog import Catalog
+    from fairledger.catalog.meant import target_named
     from fairledger.catalog.own import NOTHING
-    from fairledger.catalog.targets import target_named
 
     target = target_named(options.target)
     catalog = Catalog(target.family, target, own_of(options) or NOTHING)

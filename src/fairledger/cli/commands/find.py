@@ -5,20 +5,31 @@ from __future__ import annotations
 import argparse
 
 from fairledger.cli.console import Console
-from fairledger.cli.options import add_catalog, add_image, own_of
+from fairledger.cli.options import NamedTarget, add_catalog, add_image, own_of
 from fairledger.cli.status import Status
 
 _MOST_CHOICES = 3
 """Choices that are shown beside the settings."""
 
 
+EXAMPLES = (
+    "fairledger find windows-11 skip licence page",
+    "fairledger find el-9 time server --most 3",
+)
+"""Shown below the help."""
+
+
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Target, words, and what narrows the search."""
-    parser.add_argument("target", metavar="TARGET", help="a target's name, as in: fairledger targets")
+    parser.add_argument(
+        "target", action=NamedTarget, metavar="TARGET", help="a target's name, as in: fairledger targets"
+    )
     parser.add_argument("words", nargs="+", metavar="WORD", help="what the setting is about, in your own words")
     parser.add_argument("--pass", dest="pass_", default="", metavar="PASS", help="only settings that may stand there")
     parser.add_argument("--component", default="", metavar="NAME", help="only components with this in their name")
-    parser.add_argument("--since", default="", metavar="TARGET", help="only what came with that release or later")
+    parser.add_argument(
+        "--since", default="", action=NamedTarget, metavar="TARGET", help="only what came with that release or later"
+    )
     parser.add_argument("--most", type=int, default=6, metavar="N", help="how many to show (default: 6)")
     add_image(parser)
     add_catalog(parser)
@@ -28,9 +39,10 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(options: argparse.Namespace, console: Console) -> int:
     """Prints what fits, best first."""
     from fairledger.catalog.catalog import Catalog
+    from fairledger.catalog.meant import target_named
     from fairledger.catalog.own import NOTHING
     from fairledger.catalog.search import find
-    from fairledger.catalog.targets import releases_from, target_named
+    from fairledger.catalog.targets import releases_from
     from fairledger.catalog.tidy_finding import fitting, offered
     from fairledger.cli.against import on_medium
     from fairledger.cli.listing import found_json, show_found

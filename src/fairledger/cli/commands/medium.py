@@ -14,6 +14,13 @@ if TYPE_CHECKING:
     from fairledger.model.holdings import MediumFacts
 
 
+EXAMPLES = (
+    "fairledger medium server.iso",
+    "fairledger medium install.wim --images",
+)
+"""Shown below the help."""
+
+
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Which medium, and what of it."""
     parser.add_argument(

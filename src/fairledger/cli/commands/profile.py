@@ -11,12 +11,28 @@ from fairledger.cli.status import Status
 _FORMS = ("text", "json")
 
 
+EXAMPLES = (
+    "fairledger profile list",
+    "fairledger profile show disk/uefi-one-disk",
+    "fairledger profile add desk.toml bypass/older-hardware",
+    "fairledger profile drop desk.toml bypass/older-hardware",
+    "fairledger profile save desk.toml --section disk --as disk/desk",
+    "fairledger profile check",
+)
+"""Shown below the help."""
+
+
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """What is to be done with which profiles."""
     actions = parser.add_subparsers(dest="action", metavar="ACTION", required=True)
     every = actions.add_parser("list", help="every profile that drafts here can build on")
     one = actions.add_parser("show", help="one profile: what it is for and what it says")
-    one.add_argument("name", metavar="NAME", help="kind/title, as in: fairledger profile list")
+    one.add_argument("name", metavar="PROFILE", help="kind/title, as in: fairledger profile list")
+    more = actions.add_parser("add", help="make a draft build on profiles")
+    less = actions.add_parser("drop", help="let a draft build on them no more")
+    for action in (more, less):
+        action.add_argument("draft", type=Path, metavar="DRAFT", help="the draft")
+        action.add_argument("names", nargs="+", metavar="PROFILE", help="kind/title, as in: fairledger profile list")
     taken = actions.add_parser("save", help="take a section of a draft into a profile to which it then refers")
     taken.add_argument("draft", type=Path, metavar="DRAFT", help="the draft")
     taken.add_argument("--section", required=True, metavar="NAME", help="the section to take")
@@ -25,18 +41,21 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     taken.add_argument("--mine", action="store_true", help="into your own library, not the folder profiles/")
     taken.add_argument("--replace", action="store_true", help="replace the profile if it exists")
     right = actions.add_parser("check", help="whether profiles are right by themselves")
-    right.add_argument("names", nargs="*", metavar="NAME", help="which ones (default: all of this folder and your own)")
+    right.add_argument(
+        "names", nargs="*", metavar="PROFILE", help="which ones (default: all of this folder and your own)"
+    )
     for action in (every, one, right):
         action.add_argument(
             "--in", dest="folder", type=Path, default=Path(), metavar="FOLDER", help="where the drafts are"
         )
-    for action in (every, one, taken, right):
+    for action in (every, one, more, less, taken, right):
         action.add_argument("--format", choices=_FORMS, default="text", help="form of the output")
 
 
 def run(options: argparse.Namespace, console: Console) -> int:
     """Does it."""
-    return {"list": _list, "show": _show, "save": _save, "check": _check}[options.action](options, console)
+    done = {"list": _list, "show": _show, "add": _build, "drop": _build, "save": _save, "check": _check}
+    return done[options.action](options, console)
 
 
 def _list(options: argparse.Namespace, console: Console) -> int:
@@ -66,6 +85,25 @@ def _show(options: argparse.Namespace, console: Console) -> int:
     from fairledger.cli.library import show_one
 
     show_one(one, text, console)
+    return Status.DONE
+
+
+def _build(options: argparse.Namespace, console: Console) -> int:
+    """Adds to what a draft builds on, or takes from it."""
+    from fairledger.authoring import shelf
+
+    done = (shelf.add if options.action == "add" else shelf.drop)(options.draft, options.names)
+    if console.json:
+        console.write_json({"draft": str(done.draft), "profiles": done.profiles, "changed": done.changed})
+        return Status.DONE
+    for name in dict.fromkeys(options.names):
+        now = "now" if name in done.changed else "already"
+        if options.action == "add":
+            console.say(f"{done.draft} builds on {name} {now}")
+        else:
+            console.say(f"{done.draft} does not name {name} any more")
+    if options.action == "add" and done.changed:
+        console.say(f"  what it brings   fairledger show {done.draft} --changes {done.changed[0]}")
     return Status.DONE
 
 

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from fairledger.cli.console import Console
-from fairledger.cli.options import add_catalog, add_layers, asked_of, route_of
+from fairledger.cli.options import add_catalog, add_layers, add_target, asked_of, route_of
 from fairledger.cli.status import Status
 
 if TYPE_CHECKING:
@@ -16,10 +16,17 @@ if TYPE_CHECKING:
     from fairledger.subject.subject import Subject
 
 
+EXAMPLES = (
+    "fairledger questions desk.toml",
+    "fairledger questions autounattend.xml",
+)
+"""Shown below the help."""
+
+
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The file, and how it reaches the installer."""
     parser.add_argument("file", type=Path, metavar="FILE", help="a draft, or an answer file")
-    parser.add_argument("--target", help="what an answer file is for (default: guessed from what it says)")
+    add_target(parser)
     parser.add_argument("--route", help="how it reaches the installer (default: as the draft says, else from a medium)")
     add_layers(parser)
     add_catalog(parser)

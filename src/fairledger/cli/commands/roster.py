@@ -16,6 +16,15 @@ if TYPE_CHECKING:
     from fairledger.fleet.write import Outcome
 
 
+EXAMPLES = (
+    "fairledger roster new desks.csv --for desk.toml --pattern 'LMR-DESK-{01..20}'",
+    "fairledger roster check desk.toml desks.csv",
+    "fairledger roster show desk.toml desks.csv LMR-DESK-07",
+    "fairledger roster write desk.toml desks.csv --out files",
+)
+"""Shown below the help."""
+
+
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """What is to be done with which table."""
     actions = parser.add_subparsers(dest="action", metavar="ACTION", required=True)

@@ -6,6 +6,7 @@ import argparse
 from typing import TYPE_CHECKING
 
 from fairledger.cli.console import Console
+from fairledger.cli.options import NamedTarget
 from fairledger.cli.status import Status
 
 if TYPE_CHECKING:
@@ -13,16 +14,22 @@ if TYPE_CHECKING:
     from fairledger.model.target import Target
 
 
+EXAMPLES = ("fairledger routes windows-11",)
+"""Shown below the help."""
+
+
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The target."""
-    parser.add_argument("target", metavar="TARGET", help="a target's name, as in: fairledger targets")
+    parser.add_argument(
+        "target", action=NamedTarget, metavar="TARGET", help="a target's name, as in: fairledger targets"
+    )
     parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
 
 
 def run(options: argparse.Namespace, console: Console) -> int:
     """Prints the routes, the usual one first, and where the installer looks by itself."""
+    from fairledger.catalog.meant import target_named
     from fairledger.catalog.routes import places_of, routes_of, without_answers
-    from fairledger.catalog.targets import target_named
 
     target = target_named(options.target)
     routes, places = routes_of(target), places_of(target)

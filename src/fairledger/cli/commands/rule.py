@@ -8,6 +8,12 @@ import textwrap
 from fairledger.cli.console import Console
 from fairledger.cli.status import Status
 
+EXAMPLES = (
+    "fairledger rule disk-wiped",
+    "fairledger rule --list",
+)
+"""Shown below the help."""
+
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """A rule's id, or all of them."""

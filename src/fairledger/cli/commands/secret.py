@@ -8,6 +8,9 @@ import sys
 from fairledger.cli.console import Console
 from fairledger.cli.status import Status
 
+EXAMPLES = ("fairledger secret hash",)
+"""Shown below the help."""
+
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """What is to be done."""

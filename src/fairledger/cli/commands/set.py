@@ -6,8 +6,15 @@ import argparse
 from pathlib import Path
 
 from fairledger.cli.console import Console
-from fairledger.cli.options import add_catalog, own_of
+from fairledger.cli.options import add_catalog, add_target, own_of
 from fairledger.cli.status import Status
+
+EXAMPLES = (
+    "fairledger set desk.toml bypass.network=true identity.name=LMR-DESK-01",
+    "fairledger set desk.toml TimeZone=\"GMT Standard Time\" 'account[keeper].groups=Users'",
+    "fairledger set ks.cfg 'network[eno1]/--ip=192.0.2.31'",
+)
+"""Shown below the help."""
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -20,7 +27,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         help="[PASS:][COMPONENT/]SETTING=VALUE, items as [name], [#2] or [+]; section.field=VALUE; += and -= for lists;"
         " a line without words by its name alone",
     )
-    parser.add_argument("--target", help="the target of an answer file (default: guessed from what it says)")
+    add_target(parser)
     add_catalog(parser)
     parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
 

@@ -9,6 +9,13 @@ from fairledger.cli.console import Console
 from fairledger.cli.options import add_catalog, add_layers, add_medium, asked_of
 from fairledger.cli.status import Status
 
+EXAMPLES = (
+    "fairledger show desk.toml",
+    "fairledger show desk.toml --disk",
+    "fairledger show desk.toml --changes bypass/older-hardware",
+)
+"""Shown below the help."""
+
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The draft."""
@@ -67,8 +74,8 @@ def _changes(options: argparse.Namespace, console: Console) -> int:
     """What one of the draft's profiles brings."""
     from msgspec.structs import replace
 
-    from fairledger.authoring.brings import brings
     from fairledger.cli.library import show_brought
+    from fairledger.exchange.brings import brings
     from fairledger.model.errors import WrongUseError
     from fairledger.model.suggest import did_you_mean
     from fairledger.profiles.resolve import Selection

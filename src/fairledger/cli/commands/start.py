@@ -7,16 +7,24 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from fairledger.cli.console import Console
+from fairledger.cli.options import add_target
 from fairledger.cli.status import Status
 
 if TYPE_CHECKING:
     from fairledger.authoring.from_medium import Taken
 
 
+EXAMPLES = (
+    "fairledger start desk.toml --target windows-11 --edition Pro",
+    "fairledger start gate.toml --target rhel-9 --profile locale/en-gb --profile disk/whole-disk-by-installer",
+)
+"""Shown below the help."""
+
+
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The file and what is known of the job."""
     parser.add_argument("file", type=Path, metavar="FILE", help="the draft to be written, such as desk.toml")
-    parser.add_argument("--target", help="a target's name, as in: fairledger targets")
+    add_target(parser, "what is to be installed, as in: fairledger targets; windows-11 means its newest release")
     told = "the medium that it is for: it says target, architecture and edition"
     parser.add_argument("--medium", type=Path, metavar="PATH", help=told)
     parser.add_argument("--title", help="what the draft is for (default: from the file's name)")

@@ -5,18 +5,30 @@ from __future__ import annotations
 import argparse
 
 from fairledger.cli.console import Console
+from fairledger.cli.options import NamedTarget
 from fairledger.cli.status import Status
+
+EXAMPLES = (
+    "fairledger targets",
+    "fairledger targets --editions windows-11",
+    "fairledger targets --compare windows-10-22h2 windows-11-25h2",
+)
+"""Shown below the help."""
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """All of them, the editions of one, or two to compare."""
-    parser.add_argument("--editions", metavar="TARGET", help="the editions of one, with the names of their images")
+    parser.add_argument(
+        "--editions", action=NamedTarget, metavar="TARGET", help="the editions of one, with the names of their images"
+    )
     parser.add_argument(
         "--compare",
         nargs=2,
+        action=NamedTarget,
         metavar=("OLD", "NEW"),
         help="settings that came, went or changed between two targets",
     )
+    parser.add_argument("--all", action="store_true", help="also those that nobody supports any more")
     parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
 
 
@@ -24,7 +36,8 @@ def run(options: argparse.Namespace, console: Console) -> int:
     """Prints the table of targets, or what was asked of it."""
     from datetime import date
 
-    from fairledger.catalog.targets import all_targets, target_named
+    from fairledger.catalog.meant import supported, target_named
+    from fairledger.catalog.targets import all_targets
     from fairledger.cli.listing import show_editions, show_targets
 
     if options.compare:
@@ -36,11 +49,12 @@ def run(options: argparse.Namespace, console: Console) -> int:
         else:
             show_editions(row, console)
         return Status.DONE
-    rows = all_targets()
+    today = date.today().isoformat()
+    rows = [one for one in reversed(all_targets()) if options.all or supported(one, today)]
     if console.json:
         console.write_json({"targets": [_as_json(row) for row in rows]})
     else:
-        show_targets(rows, date.today().isoformat(), console)
+        show_targets(rows, len(all_targets()) - len(rows), today, console)
     return Status.DONE
 
 

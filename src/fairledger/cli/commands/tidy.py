@@ -6,17 +6,26 @@ import argparse
 from pathlib import Path
 
 from fairledger.cli.console import Console
+from fairledger.cli.options import NamedTarget
 from fairledger.cli.status import Status
+
+EXAMPLES = (
+    "fairledger tidy list windows-11 right click",
+    "fairledger tidy about windows-11 desktop.menus",
+)
+"""Shown below the help."""
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """What is to be told of which choices."""
     actions = parser.add_subparsers(dest="action", metavar="ACTION", required=True)
     every = actions.add_parser("list", help="the choices of a target, by what one wants")
-    every.add_argument("target", metavar="TARGET", help="a target's name, as in: fairledger targets")
+    every.add_argument(
+        "target", action=NamedTarget, metavar="TARGET", help="a target's name, as in: fairledger targets"
+    )
     every.add_argument("words", nargs="*", metavar="WORD", help="a topic, or what it is about in your own words")
     one = actions.add_parser("about", help="one choice: its values, what each changes, and how it is taken back")
-    one.add_argument("target", metavar="TARGET", help="a target's name")
+    one.add_argument("target", action=NamedTarget, metavar="TARGET", help="a target's name")
     one.add_argument("name", metavar="CHOICE", help="section.choice, as in: fairledger tidy list")
     for action in (every, one):
         action.add_argument(
@@ -27,8 +36,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace, console: Console) -> int:
     """Tells it."""
+    from fairledger.catalog.meant import target_named
     from fairledger.catalog.own import beside
-    from fairledger.catalog.targets import target_named
     from fairledger.catalog.tidy_finding import fitting, fitting_apps, named, offered
     from fairledger.cli.tidying import as_json, show_list, show_one
 

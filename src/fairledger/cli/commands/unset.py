@@ -6,15 +6,18 @@ import argparse
 from pathlib import Path
 
 from fairledger.cli.console import Console
-from fairledger.cli.options import add_catalog, own_of
+from fairledger.cli.options import add_catalog, add_target, own_of
 from fairledger.cli.status import Status
+
+EXAMPLES = ("fairledger unset desk.toml bypass.network OOBE/HideEULAPage",)
+"""Shown below the help."""
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The draft and the addresses."""
     parser.add_argument("file", type=Path, metavar="FILE", help="a draft, or an answer file")
     parser.add_argument("addresses", nargs="+", metavar="ADDRESS", help="as for set, without a value")
-    parser.add_argument("--target", help="the target of an answer file (default: guessed from what it says)")
+    add_target(parser)
     add_catalog(parser)
     parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
 

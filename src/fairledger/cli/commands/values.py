@@ -13,6 +13,13 @@ _OF_MEDIA = ("edition", "package", "app", "group", "environment", "repository")
 _KINDS = ("time-zone", "language", "keyboard", "region", "firewall-group", "feature", "capability", "power-plan")
 
 
+EXAMPLES = (
+    "fairledger values time-zone lisbon",
+    "fairledger values keyboard swiss german",
+)
+"""Shown below the help."""
+
+
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """List and words."""
     told = f"one of {', '.join(_KINDS)}; of a medium {', '.join(_OF_MEDIA)}, and its features"

@@ -15,6 +15,13 @@ if TYPE_CHECKING:
     from fairledger.delivery.place import Issued
 
 
+EXAMPLES = (
+    "fairledger write desk.toml --route stick --out out",
+    "fairledger write gate.toml --fill number=03 --out out",
+)
+"""Shown below the help."""
+
+
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Draft, route, folder, values."""
     parser.add_argument("file", type=Path, metavar="FILE", help="the draft")

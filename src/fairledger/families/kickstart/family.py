@@ -10,9 +10,10 @@ from msgspec.structs import replace
 
 from fairledger.catalog.catalog import catalog_of
 from fairledger.catalog.common import Common
+from fairledger.catalog.meant import target_named
 from fairledger.catalog.own import NOTHING, Own
 from fairledger.catalog.seats import Seats
-from fairledger.catalog.targets import covers, target_named
+from fairledger.catalog.targets import covers
 from fairledger.catalog.tidy import Chosen
 from fairledger.families.casting import Cast
 from fairledger.families.interface import Family, Reading, Scripted

@@ -1,0 +1,31 @@
+"""What a profile brings to a draft: the answers that are there, or otherwise, because of it."""
+
+from __future__ import annotations
+
+from msgspec import Struct
+
+from fairledger.exchange.differ import Differ
+from fairledger.model.showing import shown
+from fairledger.subject.subject import Subject
+
+
+class Brought(Struct, frozen=True):
+    """An answer that a profile brings, changes or takes out."""
+
+    pass_: str
+    component: str
+    setting: str
+    before: str | None
+    """Without the profile; None if there is no such answer then."""
+    after: str | None
+    """With it; None if it takes the answer out."""
+
+
+def brings(without: Subject, with_it: Subject) -> tuple[Brought, ...]:
+    """Differences between what a draft comes to without a profile and with it; secrets are never shown."""
+    rows = Differ(without, with_it).sheets(without.sheet, with_it.sheet)
+    told = (
+        Brought(*row.key, *(None if one is None else shown(one, secret=row.secret) for one in (row.a, row.b)))
+        for row in rows
+    )
+    return tuple(told)
