@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import json
 import os
 import subprocess
 import sys
 from pathlib import Path
-from typing import TextIO
+from typing import Any, TextIO
 
 import pytest
 from hypothesis import settings
@@ -45,6 +46,10 @@ class Program:
         done = self.any(*arguments, **environment)
         assert done.returncode == status, f"{arguments}\n{done.stdout}\n{done.stderr}"
         return done
+
+    def json(self, *arguments: str, status: int = 0, **environment: str) -> Any:
+        """The result for machines."""
+        return json.loads(self(*arguments, "--format", "json", status=status, **environment).stdout)
 
     def any(self, *arguments: str, **environment: str) -> subprocess.CompletedProcess[str]:
         """Runs a command line, whatever its status, unless that is a mistake of our own."""

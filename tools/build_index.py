@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import portable_reference
+
 from fairledger.catalog import (
     lists,
     offers,
@@ -53,6 +55,7 @@ def main() -> None:
             (INDEX / f"{folder.name}.names.json").write_bytes(names)
             (INDEX / f"{folder.name}.bodies.json").write_bytes(bodies)
             print(f"{folder.name}: {len(names)} + {len(bodies)} bytes")
+    portable_reference.main()  # last: it resolves and translates with all of the others
 
 
 if __name__ == "__main__":

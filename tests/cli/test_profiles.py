@@ -163,3 +163,41 @@ def test_all_problems_of_a_draft_come_in_one_go(program):
     program.file("desk.toml", DRAFT.replace('"uefi"', '"efi"').replace("260 MiB", "12 GBs").replace("en-gb", "en-gx"))
     told = program("check", "desk.toml", status=1).stdout
     assert all(one in told for one in ("draft.firmware", "12 GBs", "locale/en-gx"))
+
+
+def test_profiles_are_added_and_dropped_all_or_none_and_comments_stay(desk):
+    before = (desk.folder / "desk.toml").read_text()
+    wrong = desk("profile", "add", "desk.toml", "bypass/older-hardware", "bypass/nothing", status=2).stderr
+    assert "there is no profile 'bypass/nothing'" in wrong
+    assert (desk.folder / "desk.toml").read_text() == before
+    done = desk("profile", "add", "desk.toml", "bypass/older-hardware", "locale/en-gb").stdout
+    assert "desk.toml builds on bypass/older-hardware now" in done
+    assert "desk.toml builds on locale/en-gb already" in done
+    after = (desk.folder / "desk.toml").read_text()
+    assert after == before.replace('["locale/en-gb"]', '["locale/en-gb", "bypass/older-hardware"]')
+    assert "does not name" in desk("profile", "drop", "desk.toml", "disk/ask", status=2).stderr
+    desk("profile", "drop", "desk.toml", "bypass/older-hardware")
+    assert (desk.folder / "desk.toml").read_text() == before
+
+
+@pytest.mark.parametrize(("name", "near"), [("uefi", "disk/uefi-one-disk"), ("bypass/old", "bypass/older-hardware")])
+def test_start_has_the_nearest_profiles(program, name, near):
+    told = program("start", "new.toml", "--target", DESK, "--profile", name, status=2).stderr
+    assert near in told
+
+
+def test_what_a_profile_brings_is_told_by_what_an_item_is_not_by_its_place(desk):
+    more = """
+[[command]]
+name = "first"
+when = "installed"
+body = 'cmd /c mkdir C:\\stations'
+[profile]
+title = "A folder"
+"""
+    desk.file("profiles/command/folder.toml", "format = 1\n" + more)
+    own = '[[command]]\nname = "own"\nwhen = "installed"\nbody = "cmd /c echo own"\n'
+    desk.file("desk.toml", DRAFT.replace('["locale/en-gb"]', '["command/folder"]') + own)
+    told = desk.json("show", "desk.toml", "--changes", "command/folder")["answers"]
+    assert [one["after"] for one in told if one["setting"].endswith("Path")] == ["cmd /c mkdir C:\\stations"]
+    assert all(one["before"] is None for one in told)

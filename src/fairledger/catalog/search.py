@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from functools import cache
 from math import log
 from pathlib import Path
+from typing import Any, Generic, TypeVar
 
 from msgspec import Struct
 
@@ -15,6 +16,7 @@ from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.packaged import lined, read_packaged
 from fairledger.catalog.setting import Component, Setting
 
+T = TypeVar("T")
 DATA = Path(__file__).parent / "data"
 INDEX = Path(__file__).parent / "index" / "synonyms.json"
 
@@ -44,14 +46,24 @@ class Synonyms(Struct, frozen=True):
     idle: frozenset[str]
 
 
-class _Entry(Struct, frozen=True):
-    """A setting with the weight of each word that tells of it."""
+class Entry(Struct, Generic[T], frozen=True):
+    """Something that can be found, with the weight of each word that tells of it."""
 
-    component: Component
-    setting: Setting
+    item: T
     weights: dict[str, float]
     name: frozenset[str]
     whole: str
+    standing: float = 1.0
+    """What is seldom meant stands behind."""
+
+
+class Ranked(Struct, Generic[T], frozen=True):
+    """What fits, the better the higher the score."""
+
+    item: T
+    score: float
+    hit: float
+    """How much of what was asked it has, from 0 to 1."""
 
 
 def build() -> bytes:
@@ -84,27 +96,33 @@ def find(
     entries = [
         entry
         for entry in _entries(catalog, component.casefold())
-        if (not pass_ or pass_ in entry.component.passes_of(entry.setting))
-        and (not came_with or came_with & {*entry.setting.since, *entry.component.since})
+        if (not pass_ or pass_ in entry.item[0].passes_of(entry.item[1]))
+        and (not came_with or came_with & {*entry.item[1].since, *entry.item[0].since})
     ]
+    entries.sort(key=lambda entry: (entry.item[0].name, entry.item[1].path))
+    return tuple(Found(*one.item, one.score) for one in rank(question, entries))
+
+
+def rank(question: str, entries: Sequence[Entry[T]]) -> list[Ranked[T]]:
+    """The entries that fit a question, best first; those of one score in their order."""
     asked = _asked(question)
     if not entries or not asked:
-        return ()
+        return []
     counts = Counter(word for entry in entries for word in entry.weights)
     ways = {word: _ways(word, counts) for word in asked}
     rarity = {word: log(1 + len(entries) / (1 + counts[word])) for word in counts}
     squeezed = "".join(re.findall(r"[a-z0-9]+", question.casefold()))
     out = []
     for entry in entries:
-        score = _score(entry, ways, rarity, squeezed)
+        score, hit = _score(entry, ways, rarity, squeezed)
         if score > 0:
-            out.append(Found(entry.component, entry.setting, round(score, 3)))
-    out.sort(key=lambda one: (-one.score, one.component.name, one.setting.path))
+            out.append(Ranked(entry.item, round(score, 3), hit))
+    out.sort(key=lambda one: -one.score)
     best = out[0].score if out else 0.0
-    return tuple(one for one in out if one.score > best * 0.2)
+    return [one for one in out if one.score > best * 0.2]
 
 
-def _entries(catalog: Catalog, named: str) -> Iterator[_Entry]:
+def _entries(catalog: Catalog, named: str) -> Iterator[Entry[tuple[Component, Setting]]]:
     for component in catalog.components():
         name = component.name
         if named not in name.casefold():
@@ -118,21 +136,26 @@ def _entries(catalog: Catalog, named: str) -> Iterator[_Entry]:
             yield _entry(component, setting, shared, roots_of(setting.name))
 
 
-def _entry(component: Component, setting: Setting, shared: dict[str, float], name: tuple[str, ...]) -> _Entry:
-    weights = dict(shared)
+def _entry(
+    component: Component, setting: Setting, shared: dict[str, float], name: tuple[str, ...]
+) -> Entry[tuple[Component, Setting]]:
     meanings = " ".join(meaning for _, meaning in setting.choices)
-    for text, weight in (
-        (meanings, _COMPONENT),
-        (setting.parent, _ABOVE),
-        (setting.about, _ABOUT),
-        (setting.words, _WORDS),
-    ):
+    weights = weighed(meanings, setting.parent, setting.about, setting.words, shared, name)
+    whole = (setting.name or component.name).casefold().replace("-", "")
+    return Entry((component, setting), weights, frozenset(name), whole, _standing(component, setting))
+
+
+def weighed(
+    values: str, above: str, about: str, words: str, shared: Mapping[str, float], name: Sequence[str]
+) -> dict[str, float]:
+    """How much each word counts: of values, of what is above, of what it is about, of what people say, of the name."""
+    weights = dict(shared)
+    for text, weight in ((values, _COMPONENT), (above, _ABOVE), (about, _ABOUT), (words, _WORDS)):
         for word in roots_of(text):
             weights[word] = max(weight, weights.get(word, 0.0))
     for word in name:
         weights[word] = _NAME
-    whole = (setting.name or component.name).casefold().replace("-", "")
-    return _Entry(component, setting, weights, frozenset(name), whole)
+    return weights
 
 
 def _asked(question: str) -> tuple[str, ...]:
@@ -163,9 +186,12 @@ def _ways(word: str, known: Iterable[str]) -> dict[str, float]:
     return ways
 
 
-def _score(entry: _Entry, ways: dict[str, dict[str, float]], rarity: dict[str, float], squeezed: str) -> float:
+def _score(
+    entry: Entry[Any], ways: dict[str, dict[str, float]], rarity: dict[str, float], squeezed: str
+) -> tuple[float, float]:
+    """How well an entry fits, and how much of what was asked it has."""
     score, hit, total = 0.0, 0.0, 0.0
-    named: set[str] = set()
+    named: dict[str, float] = {}
     doing = _synonyms().doing
     for word, meant in ways.items():
         known = [other for other in meant if other in rarity]
@@ -175,30 +201,31 @@ def _score(entry: _Entry, ways: dict[str, dict[str, float]], rarity: dict[str, f
         if best:
             score += best * worth
             hit += worth
-            named.update(other for other in (*meant, word) if other in entry.name)
+            for other, surely in {**meant, word: 1.0}.items():
+                if other in entry.name:
+                    named[other] = max(surely, named.get(other, 0.0))
     if squeezed and squeezed in entry.whole and len(squeezed) >= 4:
         score += 8.0 * len(squeezed) / len(entry.whole) * max(rarity.values(), default=1.0)
         hit = total
     if not score or not total:
-        return 0.0
+        return 0.0, 0.0
     score *= float((hit / total) ** 1.5)
-    score *= 1.0 + 0.5 * len(named) / max(len(entry.name), 1)
-    return score * _standing(entry)
+    score *= 1.0 + 0.5 * sum(named.values()) / max(len(entry.name), 1)
+    return score * entry.standing, hit / total
 
 
-def _standing(entry: _Entry) -> float:
+def _standing(component: Component, setting: Setting) -> float:
     """What is seldom meant, out of date or only a frame stands behind."""
-    setting = entry.setting
     standing = {"group": 0.55, "list": 0.75}.get(setting.kind, 1.0)
     if not setting.path:
-        standing = 0.8 if entry.component.alone or entry.component.repeats else 0.5
+        standing = 0.8 if component.alone or component.repeats else 0.5
     if setting.rare:
         standing *= 0.6
-    if setting.deprecated or entry.component.deprecated:
+    if setting.deprecated or component.deprecated:
         standing *= 0.75
-    if not (setting.sure and entry.component.sure):
+    if not (setting.sure and component.sure):
         standing *= 0.85
-    if entry.component.alias:
+    if component.alias:
         standing *= 0.6
     return standing
 

@@ -137,7 +137,14 @@ class Console:
     def paragraph(self, text: str, *, indent: str = "", hang: str | None = None, style: str | None = None) -> None:
         """Text folded to the width."""
         after = indent if hang is None else hang
-        folded = textwrap.fill(text, self.width, initial_indent=indent, subsequent_indent=after, break_on_hyphens=False)
+        folded = textwrap.fill(
+            text,
+            self.width,
+            initial_indent=indent,
+            subsequent_indent=after,
+            break_on_hyphens=False,
+            break_long_words=False,
+        )
         self.lines(self.style(folded, style) if style else folded)
 
     def table(self, renderable: RenderableType) -> None:

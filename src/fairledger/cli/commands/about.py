@@ -3,10 +3,14 @@
 from __future__ import annotations
 
 import argparse
+from typing import TYPE_CHECKING
 
 from fairledger.cli.console import Console
 from fairledger.cli.options import NamedTarget, add_catalog, add_image, own_of
 from fairledger.cli.status import Status
+
+if TYPE_CHECKING:
+    from fairledger.model.target import Target
 
 EXAMPLES = (
     "fairledger about bypass.network",
@@ -23,10 +27,12 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         nargs="?",
         action=NamedTarget,
         metavar="TARGET",
-        help="a target's name, as in: fairledger targets; choices need none",
+        help="a target's name, as in: fairledger targets; portable fields need none",
     )
     parser.add_argument(
-        "name", metavar="SETTING", help="a setting (or the end of its path), a component, a pass, or a choice"
+        "name",
+        metavar="SETTING",
+        help="a portable field, a section, a choice; of a target also a setting (or its end), a component or a pass",
     )
     add_image(parser)
     add_catalog(parser)
@@ -43,13 +49,13 @@ def run(options: argparse.Namespace, console: Console) -> int:
     from fairledger.catalog.tidy import choices_of
     from fairledger.cli.against import on_medium
     from fairledger.cli.reference import explain_component, explain_end, explain_pass, explain_settings
-    from fairledger.model.errors import WrongUseError
+    from fairledger.families.reference import is_field
 
     section, _, field = options.name.partition(".")
     if field in choices_of(section):
         return _choice(options, console)
     if options.target is None:
-        raise WrongUseError(f"{options.name} is no choice", remedy="name a target too: fairledger about TARGET SETTING")
+        return _field(options, None, console)
     target = target_named(options.target)
     catalog = Catalog(target.family, target, own_of(options) or NOTHING)
     for one in passes_of(target.family):
@@ -60,11 +66,25 @@ def run(options: argparse.Namespace, console: Console) -> int:
         return explain_end(options.name, ended, catalog, console)
     medium = on_medium(options)
     component = catalog.named(options.name)
+    if component is None and is_field(options.name):
+        return _field(options, target, console)
     if component is not None:
         return explain_component(component, catalog, console, medium)
     found = matching(options.name, catalog)
     explain_settings(found, catalog, console, medium)
     return Status.DONE
+
+
+def _field(options: argparse.Namespace, target: Target | None, console: Console) -> int:
+    """A portable field, or a section."""
+    from fairledger.cli.fields import explain_fields
+    from fairledger.families.reference import is_field, named
+    from fairledger.model.errors import WrongUseError
+
+    if not is_field(options.name):
+        remedy = f"for a setting name a target too: fairledger about TARGET {options.name}"
+        raise WrongUseError(f"{options.name!r} is no portable field", remedy=remedy)
+    return explain_fields(named(options.name), target, console)
 
 
 def _choice(options: argparse.Namespace, console: Console) -> int:

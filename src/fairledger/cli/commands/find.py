@@ -8,8 +8,8 @@ from fairledger.cli.console import Console
 from fairledger.cli.options import NamedTarget, add_catalog, add_image, own_of
 from fairledger.cli.status import Status
 
-_MOST_CHOICES = 3
-"""Choices that are shown beside the settings."""
+_MOST_FIELDS = 4
+"""Portable fields that are shown before the settings."""
 
 
 EXAMPLES = (
@@ -43,10 +43,10 @@ def run(options: argparse.Namespace, console: Console) -> int:
     from fairledger.catalog.own import NOTHING
     from fairledger.catalog.search import find
     from fairledger.catalog.targets import releases_from
-    from fairledger.catalog.tidy_finding import fitting, offered
     from fairledger.cli.against import on_medium
+    from fairledger.cli.fields import fields_json, show_fields
     from fairledger.cli.listing import found_json, show_found
-    from fairledger.cli.tidying import choices_json, show_choices
+    from fairledger.families.reference import fitting
     from fairledger.model.errors import WrongUseError
 
     target = target_named(options.target)
@@ -58,18 +58,19 @@ def run(options: argparse.Namespace, console: Console) -> int:
     came_with = releases_from(options.since, target) if options.since else frozenset[str]()
     found = find(question, catalog, pass_=options.pass_, component=options.component, came_with=came_with)
     narrowed = options.pass_ or options.component or options.since
-    choices = [] if narrowed else fitting(question, offered(target))[:_MOST_CHOICES]
+    fields = [] if narrowed else [one.item for one in fitting(question, target)[:_MOST_FIELDS]]
     medium = on_medium(options)
     if options.format == "json":
-        rows = [*found_json(found[: options.most], catalog, medium), *choices_json(choices, medium=medium is not None)]
+        rows = [*fields_json(fields, medium=medium is not None), *found_json(found[: options.most], catalog, medium)]
         told = {"target": target.id, "results": rows}
         if medium is not None:
             told["besides"] = [{"kind": kind, "name": name} for kind, name in medium.besides(question)]
         console.write_json(told)
     else:
-        show_found(question, found, catalog, console, most=options.most, medium=medium)
-        show_choices(choices, target, console)
-    return Status.DONE
+        show_fields(fields, target, console)
+        if found or not fields:
+            show_found(question, found, catalog, console, most=options.most, medium=medium)
+    return Status.DONE if fields or found or (medium is not None and medium.besides(question)) else Status.FINDINGS
 
 
 def _examine(options: argparse.Namespace, catalog) -> None:  # type: ignore[no-untyped-def]
