@@ -44,6 +44,7 @@ REAL := wine wine64 qemu-system-x86 qemu-utils ovmf isolinux syslinux-common gru
 real: $(VENV)/ready
 	command -v wine >/dev/null && command -v grub-mkimage >/dev/null || \
 	  { apt-get update -qq; DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends $(REAL); }
+	-$(BIN)/python -m pip install --quiet --disable-pip-version-check --editable ".[real]"
 	REAL=1 $(BIN)/python -m pytest -n 0 -rs tests/real
 
 bench: $(VENV)/ready

@@ -59,7 +59,7 @@ def test_module_keeps_the_rules_of_its_room(path):
         own = path.relative_to(ROOT).parts[:2]
         assert parts[1:2] != ["families"] or parts[-1] != "rules", "nothing imports a family's rules: they are found"
         if parts[:2] == ["fairledger", "families"] and len(parts) > 2 and own[0] != "families":
-            assert parts[2] in ("build", "casting", "interface", "registry", "stamps"), (
+            assert parts[2] in ("build", "casting", "interface", "reference", "registry", "stamps"), (
                 f"{room} knows the family {name}"
             )
         if room not in ("cli", ""):

@@ -24,7 +24,7 @@ def test_find_gives_what_can_be_pasted(program):
     assert "fairledger set FILE DomainProfile_EnableFirewall=false" in told
     assert "more fit less well" in told
     assert "[answers.setup.zerombr]" in program("find", "el-9", "zerombr").stdout
-    assert "nothing fits 'xyzzyq'" in program("find", DESK, "xyzzyq").stdout
+    assert "nothing fits 'xyzzyq'" in program("find", DESK, "xyzzyq", status=1).stdout
     assert "did you mean specialize" in program("find", DESK, "x", "--pass", "specialise", status=2).stderr
     assert "no component has" in program("find", DESK, "x", "--component", "Shelll", status=2).stderr
     assert "1 or more" in program("find", DESK, "x", "--most", "0", status=2).stderr
@@ -68,7 +68,7 @@ def test_values_by_plain_words(program):
     found = json.loads(program("values", "keyboard", "swiss", "--format", "json").stdout)
     assert "0807:00000807" in {one["windows"] for one in found["values"]}
     assert "no region fits" in program("values", "region", "xyzzyq").stdout
-    assert "invalid choice" in program("values", "keybord", status=2).stderr
+    assert "did you mean keyboard?" in program("values", "keybord", status=2).stderr
 
 
 def test_exports_are_what_they_say(program):

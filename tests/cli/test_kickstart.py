@@ -176,7 +176,7 @@ def test_targets_and_exports(program):
     assert options["--onboot"]["kind"] == "boolean"
     part = next(one for one in value["components"] if one["name"] == "part")
     assert "mountpoint" in {setting["path"] for setting in part["settings"]}
-    assert "did you mean el-9" in program("export", "el9", status=2).stderr
+    assert "did you mean el-10" in program("export", "el-11", status=2).stderr
 
 
 def test_about_speaks_of_commands_and_sections(program):

@@ -166,7 +166,7 @@ def test_the_demo_plays_and_leaves_its_files(program, width):
 
 BAD = {
     "missing": (None, 3, "no such file"),
-    "folder": ("folder", 3, "a folder, not a file"),
+    "folder": ("folder", 3, "no answer file"),
     "not utf-8": (b"<unattend>\xff\xfe\xfd", 3, "not UTF-8"),
     "deep": (b"<a>" * 5000, 3, "deeper than 200"),
     "empty": (b"", 1, "empty"),

@@ -25,7 +25,9 @@ def test_findings_come_worst_first_with_line_remedy_and_verdict(program):
     heads = [line.split()[0] for line in lines[:-2] if line.startswith("  ") and line[2:3].isalpha()]
     assert heads == ["error", "warning", "advice", *["open"] * 5]
     assert lines[0] == "desk.toml  Windows 11, version 24H2"
-    told = "1 error, 1 warning, 1 advice: not ready for use; leaves 5 questions open, and nobody knows of 1 more"
+    told = (
+        "1 error, 1 warning, 1 piece of advice: not ready for use; leaves 5 questions open, and nobody knows of 1 more"
+    )
     assert " ".join("\n".join(lines[-2:]).split()) == told
     assert '        8 | language = "en-UK"' in lines
     assert any(line.strip().startswith("-> did you mean") for line in lines)
@@ -93,5 +95,5 @@ def test_the_program_explains_itself(program):
         assert f"  {command} " in told
         assert program(command, "--help").stdout.startswith("usage: fairledger " + command)
     assert program("--version").stdout.startswith("fairledger ")
-    assert "invalid choice" in program("chek", status=2).stderr
+    assert "did you mean check?" in program("chek", status=2).stderr
     assert "usage" in program(status=2).stdout

@@ -130,10 +130,11 @@ def test_of_many_files_what_nobody_knows_is_added_up(program):
     )
     for name in ("a.xml", "b.xml"):
         program.file(name, only)
-    program.file(
-        "c.xml", '<unattend xmlns="urn:schemas-microsoft-com:unattend"><settings pass="oobeSystem"/></unattend>'
-    )
-    assert "leaves 20 questions open" in program("check", "c.xml", "c.xml", "--target", "windows-11-24h2").stdout
+    for name in ("c.xml", "d.xml"):
+        program.file(
+            name, '<unattend xmlns="urn:schemas-microsoft-com:unattend"><settings pass="oobeSystem"/></unattend>'
+        )
+    assert "leaves 20 questions open" in program("check", "c.xml", "d.xml", "--target", "windows-11-24h2").stdout
     alone = program("check", "a.xml", "--target", "windows-11-24h2").stdout
     both = program("check", "a.xml", "b.xml", "--target", "windows-11-24h2").stdout
     told = " ".join(alone.split()).rpartition("nobody knows of ")[2].split()[0]

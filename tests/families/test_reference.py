@@ -12,6 +12,7 @@ from fairledger.catalog.meant import target_named
 from fairledger.families.reference import fitting, named, reference
 from fairledger.model.errors import WrongUseError
 
+WIRELESS = '[[network.interface]]\nname = "wlp2s0"\nssid = "larkmoor"\nwifi_key = { env = "KEY" }\n'
 NEWEST = "windows-11-25h2"
 WHAT_PEOPLE_SAY = {
     "TPM": "bypass.security_chip",
@@ -46,7 +47,7 @@ def test_every_example_can_be_set_in_a_new_draft(tmp_path):
     """Some in one draft for each target: what one field wants of another is not asked while setting."""
     targets = {target: tmp_path / f"{target}.toml" for target in (DESK, "windows-server-2025", "el-9", "esxi-8")}
     for target, path in targets.items():
-        path.write_text(f'format = 1\n[draft]\ntarget = "{target}"\n', encoding="utf-8")
+        path.write_text(f'format = 1\n[draft]\ntarget = "{target}"\n{WIRELESS}', encoding="utf-8")
     for field in reference().values():
         target = next((one for one in targets if one in field.held), DESK)
         if field.path.startswith("own."):

@@ -7,6 +7,7 @@ from pathlib import Path
 import tomlkit
 from msgspec import Struct
 
+from fairledger.authoring.editors import schema_line, schema_name
 from fairledger.catalog.meant import target_named
 from fairledger.model.errors import WrongUseError
 from fairledger.model.suggest import did_you_mean
@@ -68,4 +69,4 @@ def _text(job: Job, arch: str, *, licensed: bool) -> str:
         accept.comment("by this you accept the vendor's licence terms")
         licence["accept"] = accept
         document["licence"] = licence
-    return tomlkit.dumps(document)
+    return f"{schema_line(schema_name(job.target))}\n{tomlkit.dumps(document)}"

@@ -8,6 +8,7 @@ import tomlkit
 from msgspec import Struct
 
 from fairledger.authoring.edit import AnswerChange, FieldChange, answer_value, changed, without_component
+from fairledger.authoring.editors import for_target
 from fairledger.authoring.spots import spot_of
 from fairledger.catalog.address import Spot, Step
 from fairledger.catalog.catalog import Catalog
@@ -114,6 +115,7 @@ class _Carrier:
 
     def head(self, edition: str | None, arch: str | None) -> None:
         """Target, architecture, edition."""
+        self.text = for_target(self.text, self.before.target.id, self.new.id) if self.before.target else self.text
         document = tomlkit.parse(self.text)
         head = document["draft"]
         assert isinstance(head, dict)

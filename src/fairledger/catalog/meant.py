@@ -11,7 +11,7 @@ from fairledger.model.suggest import nearest
 from fairledger.model.target import Target
 
 _PIECE = pattern(r"\d{1,6}h\d|\d{1,6}(?:\.\d{1,6})?|[a-z]{1,40}")
-_MOST = 3
+_MOST, _ALIKE = 3, 0.9
 
 
 def target_named(name: str, *, file: str | None = None, line: int | None = None) -> Target:
@@ -60,9 +60,10 @@ def likely(name: str, today: str) -> list[str]:
         agreed = {one: sum(2 if piece.isalpha() else 1 for piece in asked & _words(one)) for one in all_targets()}
         most = max(agreed.values())
         rows = [one for one in agreed if most and agreed[one] == most]
+    like = nearest(name, [one.id for one in rows], most=1, alike=_ALIKE)
     later = {one.id: len(order_of(one.line)) - order_of(one.line)[one.id] for one in rows}
     ids = [one.id for one in sorted(rows, key=lambda one: (not maintained(one, today), later[one.id]))]
-    return ids[:_MOST] or [*nearest(name, [one.id for one in all_targets()], alike=0.75)]
+    return list(dict.fromkeys((*like, *ids)))[:_MOST] or [*nearest(name, [one.id for one in all_targets()], alike=0.75)]
 
 
 def newest(rows: list[Target], today: str) -> Target:

@@ -35,6 +35,7 @@ def passes_of(family: str) -> tuple[SetupPass, ...]:
     return _all()[family]
 
 
+@cache
 def pass_names(family: str) -> tuple[str, ...]:
     """Their names."""
     return tuple(one.name for one in passes_of(family))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from functools import cache
 
 from fairledger.catalog.passes import passes_of
@@ -105,10 +106,39 @@ def calls_of(view: View) -> list[tuple[Placed, Command, Call]]:
     return _read(view)[0]
 
 
+def calls_to(view: View, programs: Iterable[str]) -> list[tuple[Placed, Command, Call]]:
+    """The calls of some programs, in their order."""
+    by_program = view.kept.once("calls by program", lambda: _by_program(calls_of(view)))
+    named = [name for name in programs if name in by_program]
+    if len(named) < 2:
+        return by_program[named[0]] if named else []
+    wanted = set(named)
+    return [one for one in calls_of(view) if one[2].program in wanted]
+
+
+def _by_program(calls: list[tuple[Placed, Command, Call]]) -> dict[str, list[tuple[Placed, Command, Call]]]:
+    found: dict[str, list[tuple[Placed, Command, Call]]] = {}
+    for one in calls:
+        found.setdefault(one[2].program, []).append(one)
+    return found
+
+
+@cache
+def account_programs() -> frozenset[str]:
+    """The programs that make or change accounts."""
+    return frozenset(name for about in uses().account for name in about.programs)
+
+
 def of_account(call: Call) -> tuple[OfAccount, tuple[str, ...]] | None:
     """What a call says of an account, with its words in lower case; None where it says nothing of one."""
     words = tuple(word.casefold() for word in call.words)
     return next(((about, words) for about in uses().account if about.speaks(call.program, words)), None)
+
+
+@cache
+def restarting_programs() -> frozenset[str]:
+    """The programs of which some calls restart or stop the machine."""
+    return frozenset(name for use in uses().restart for name in use.programs)
 
 
 def restarts(call: Call) -> bool:
@@ -118,7 +148,7 @@ def restarts(call: Call) -> bool:
 
 def accounts_made(view: View) -> set[str]:
     """The accounts that commands make, in lower case."""
-    told = (of_account(call) for _, _, call in calls_of(view))
+    told = (of_account(call) for _, _, call in calls_to(view, account_programs()))
     return {about.word(words, "name") for about, words in (one for one in told if one) if about.made(words)}
 
 

@@ -12,15 +12,24 @@ from fairledger.checks.silence import heard
 from fairledger.checks.view import View
 from fairledger.events.questions import questions
 from fairledger.model.finding import Finding, Severity
-from fairledger.model.sheet import Sheet
 from fairledger.model.target import Target
 from fairledger.subject.subject import FileKind, Opened, Subject
+
+
+class Seen(Struct, frozen=True):
+    """What is told of a file at the end, where many are checked: without all that was read."""
+
+    file: str
+    kind: FileKind
+    family: str | None
+    target: Target | None
+    basis: str
 
 
 class Report(Struct, frozen=True):
     """What was found in one file."""
 
-    of: Opened
+    of: Opened | Seen
     findings: tuple[Finding, ...]
     """Worst first."""
     unknown: int = 0
@@ -38,30 +47,23 @@ class Report(Struct, frozen=True):
     @property
     def family(self) -> str | None:
         """The family's word, if it is known."""
-        return self.of.family.name if isinstance(self.of, Subject) else None
+        return self.of.family.name if isinstance(self.of, Subject) else getattr(self.of, "family", None)
 
     @property
     def target(self) -> Target | None:
         """The target, if it is known."""
-        return self.of.target if isinstance(self.of, Subject) else None
+        return self.of.target if isinstance(self.of, Subject | Seen) else None
 
     @property
     def basis(self) -> str:
         """How the target is known: stated, or guessed from what; empty if it is not."""
-        return self.of.basis if isinstance(self.of, Subject) else ""
+        return self.of.basis if isinstance(self.of, Subject | Seen) else ""
 
     def slim(self) -> Report:
         """What is told of it at the end, where many files are checked: without all that was read."""
         if isinstance(self.of, Subject):
             self.of.let_go()
-            bare = replace(self.of, data=b"", document=None, sheet=Sheet(), draft=None, common=None)
-        return Report(
-            bare if isinstance(self.of, Subject) else replace(self.of, data=b"", document=None),
-            self.findings,
-            self.unknown,
-            self.silenced,
-            self.left_out,
-        )
+        return replace(self, of=Seen(self.file, self.of.kind, self.family, self.target, self.basis))
 
 
 def check(one: Opened) -> Report:

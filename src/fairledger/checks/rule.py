@@ -50,7 +50,7 @@ class Rule(Struct, frozen=True):
     check: Check | None = None
     """None for what the reader of a family itself finds."""
     topic: str = ""
-    """The module that it stands in; of a rule on the syntax of one family, that family."""
+    """One of `TOPICS`; of a rule on the syntax of one family, that family."""
     family: str = ""
     """The only family in whose files it finds something; empty for all."""
     by_itself: bool = False
@@ -59,6 +59,23 @@ class Rule(Struct, frozen=True):
     """Whether no draft can silence it: broken syntax, open placeholders, escaping, secrets."""
 
 
+TOPICS = {
+    "accounts": ("accounts", "people", "policy"),
+    "choices": ("choices",),
+    "commands": ("commands", "batch", "lines", "scripts", "shell", "uses"),
+    "disks": ("disks", "layouts", "reused", "tables", "volumes"),
+    "files": ("files", "paths", "structure"),
+    "images": ("editions", "features", "images", "keys"),
+    "languages": ("words",),
+    "linux": ("unix",),
+    "media": ("held", "media", "routes", "sources"),
+    "network": ("joining", "network"),
+    "questions": ("questions",),
+    "releases": ("age",),
+    "settings": ("beside", "catalog", "contradictions", "leftovers", "together"),
+}
+"""What rules are about, each with the modules of this room that hold them."""
+_TOPIC_OF = {module: topic for topic, modules in TOPICS.items() for module in modules}
 _RULES: dict[str, Rule] = {}
 
 
@@ -90,7 +107,7 @@ def rule(
     def register(check: Check) -> Check:
         *_, above, module = check.__module__.split(".")
         family = above if module == "rules" else ""
-        topic = family or module
+        topic = family or _TOPIC_OF[module]
         _add(Rule(id, severity, says, source, fires, silent, given, check, topic, family, by_itself, always))
         return check
 
@@ -110,7 +127,7 @@ def found_by_reader(
 ) -> None:
     """Describes a finding that the reader of a family, or the resolving of a draft, makes by itself."""
     always = severity == Severity.ERROR
-    topic = family or "structure"
+    topic = family or "files"
     _add(Rule(id, severity, says, source, fires, silent, given, None, topic, family, always=always))
 
 

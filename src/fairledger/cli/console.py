@@ -13,7 +13,7 @@ import sys
 import textwrap
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, TextIO
 
 if TYPE_CHECKING:
     from rich.console import RenderableType
@@ -87,6 +87,19 @@ def _json_escape(match: re.Match[str]) -> str:
     return "".join(f"\\u{unit:04x}" for unit in memoryview(match[0].encode("utf-16-le", "surrogatepass")).cast("H"))
 
 
+def json_text(value: Any) -> str:
+    """A JSON document in which nothing is unseen."""
+    import msgspec
+
+    try:
+        text = msgspec.json.format(msgspec.json.encode(value), indent=2).decode()
+    except UnicodeEncodeError:  # a name that is no text, of a file of another system
+        import json
+
+        text = json.dumps(msgspec.to_builtins(value), indent=2)
+    return (text if text.isascii() else _UNSEEN.sub(_json_escape, text)) + "\n"
+
+
 _UNSEEN = re.compile(
     "[\\x00-\\x08\\x0b-\\x1f\\x7f-\\xa0\\xad\\u0600-\\u0605\\u061c\\u06dd\\u070f\\u08e2\\u180e\\u2000-\\u200f\\u2028-\\u202f\\u205f-\\u206f"
     "\\u3000\\ud800-\\udfff\\ufeff\\ufff9-\\ufffb\\U000e0000-\\U000e0fff]"
@@ -95,12 +108,16 @@ _UNSEEN = re.compile(
 
 
 class Console:
-    """Prints. ``json`` says that standard output belongs to a machine: nothing is asked, nothing else printed there."""
+    """Prints. ``json`` says that standard output belongs to a machine: nothing is asked, nothing else printed there.
 
-    def __init__(self, *, colour: str = "auto", json: bool = False) -> None:
+    ``out`` takes the payload instead of standard output.
+    """
+
+    def __init__(self, *, colour: str = "auto", json: bool = False, out: TextIO | None = None) -> None:
         self.json = json
         self.width = max(60, min(columns(), 160))
         self._colour = colour
+        self._out = out
         for stream in (sys.stdout, sys.stderr):
             if hasattr(stream, "reconfigure"):
                 stream.reconfigure(errors="backslashreplace")
@@ -129,6 +146,9 @@ class Console:
 
     def put(self, text: str) -> None:
         """Text of payload as it is. Raises `FileTroubleError` where standard output takes nothing."""
+        if self._out is not None:
+            self._out.write(text)
+            return
         with _told_apart():
             if sys.stdout is None:
                 raise OSError(errno.EBADF, "it is closed")
@@ -163,15 +183,7 @@ class Console:
 
     def write_json(self, value: Any) -> None:
         """One JSON document."""
-        import msgspec
-
-        try:
-            text = msgspec.json.format(msgspec.json.encode(value), indent=2).decode()
-        except UnicodeEncodeError:  # a name that is no text, of a file of another system
-            import json
-
-            text = json.dumps(msgspec.to_builtins(value), indent=2)
-        self.put((text if text.isascii() else _UNSEEN.sub(_json_escape, text)) + "\n")
+        self.put(json_text(value))
 
     def flush(self) -> None:
         """Sends everything on its way."""

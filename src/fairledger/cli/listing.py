@@ -135,7 +135,7 @@ def show_targets(rows: Sequence[Target], hidden: int, today: str, console: Conso
         console.paragraph(f"{hidden} more that nobody supports any more: fairledger targets --all")
     console.say(f"\n  begin a draft          fairledger start FILE --target {example}")
     console.say(f"  editions               fairledger targets --editions {example}")
-    console.say(f"  what came and went     fairledger targets --compare windows-10-22h2 {example}")
+    console.say(f"  what came and went     fairledger targets --compare OLD {example}")
 
 
 _ROOM = 100

@@ -90,7 +90,7 @@ def _form(arguments: list[str]) -> str:
 def _console(options: argparse.Namespace) -> Console:
     from fairledger.cli.console import Console
 
-    return Console(colour=options.colour, json=getattr(options, "format", "text") != "text")
+    return Console(colour=options.colour, json=(getattr(options, "format", None) or "text") != "text")
 
 
 def _parsed(parser: argparse.ArgumentParser, arguments: list[str], options: argparse.Namespace) -> None:

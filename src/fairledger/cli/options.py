@@ -72,6 +72,12 @@ def add_layers(parser: argparse.ArgumentParser) -> None:
     )
 
 
+def add_filling(parser: argparse.ArgumentParser) -> None:
+    """What a draft's placeholders come to."""
+    told = "fill a placeholder of a draft; may be repeated"
+    parser.add_argument("--fill", action="append", default=[], metavar="NAME=VALUE", help=told)
+
+
 def add_image(parser: argparse.ArgumentParser) -> None:
     """A medium, and one of its images."""
     told = "say what is on this medium too: a disc, a folder, an image file, or a file of facts of one"

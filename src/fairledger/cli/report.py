@@ -16,8 +16,10 @@ from fairledger.events.questions import questions
 from fairledger.model.finding import Finding, Severity
 from fairledger.model.showing import discreet, visible
 from fairledger.profiles.library import SHIPPED
-from fairledger.subject.subject import FileKind, Subject
+from fairledger.storage.files import STANDARD_INPUT
+from fairledger.subject.subject import FileKind, Opened, Subject
 
+_SINGULAR = {Severity.ERROR: "error", Severity.WARNING: "warning", Severity.ADVICE: "piece of advice"}
 _PLURAL = {Severity.ERROR: "errors", Severity.WARNING: "warnings", Severity.ADVICE: "pieces of advice"}
 
 
@@ -36,6 +38,8 @@ def show_report(report: Report, console: Console) -> None:
     if not report.family:
         head = "a profile" if report.of.kind is FileKind.PROFILE else "not understood so far"
     console.say(console.style(report.file, "bold") + console.style(f"  {head}", "dim"))
+    if isinstance(report.of, Opened) and report.of.path == STANDARD_INPUT:
+        _GIVEN[report.file] = report.of.data
     secret = _secret_lines(report)
     asked = [one for one in report.findings if one.rule in _asking()]
     told = [one for one in report.findings if one.rule not in _asking() or one.severity != Severity.ADVICE]
@@ -79,7 +83,7 @@ def manner(reports: Sequence[Report]) -> str:
 
 def _found(counts: dict[Severity, int], asked: int) -> str:
     told = [
-        f"{number} {severity if number == 1 else _PLURAL[severity]}" for severity, number in counts.items() if number
+        f"{number} {(_SINGULAR if number == 1 else _PLURAL)[severity]}" for severity, number in counts.items() if number
     ]
     if not told:
         return "" if asked else "nothing found"
@@ -231,12 +235,16 @@ def _source(file: str, line: int, column: int | None, console: Console) -> None:
         )
 
 
+_GIVEN: dict[str, bytes] = {}
+"""What stands in no file, by the name under which it is told."""
+
+
 @cache
 def _lines(file: str) -> list[str]:
     from fairledger.model.errors import LedgerError
     from fairledger.storage.files import decode
 
     try:
-        return decode(Path(file).read_bytes(), file).split("\n")
+        return decode(_GIVEN[file] if file in _GIVEN else Path(file).read_bytes(), file).split("\n")
     except (OSError, LedgerError):
         return []

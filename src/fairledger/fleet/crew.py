@@ -146,12 +146,22 @@ class Crew:
     def _ready(self, workers: int) -> ProcessPoolExecutor:
         if self._pool is None:
             # where a process can be doubled, what it has prepared is doubled with it
-            doubled = sys.platform == "linux" and threading.active_count() == 1
-            context = multiprocessing.get_context("fork" if doubled else "spawn")
-            _OURS[:] = [self.hands] if doubled else []
-            made = self.hands.spec() if not doubled else None
-            self._pool = ProcessPoolExecutor(workers, mp_context=context, initializer=_begin, initargs=(made,))
+            _OURS[:] = [self.hands] if doubles() else []
+            self._pool = helpers(workers, _take, lambda: (self.hands.spec(),))
         return self._pool
+
+
+def doubles() -> bool:
+    """Whether helpers are doubles of this process, which have all that it has."""
+    return sys.platform == "linux" and threading.active_count() == 1
+
+
+def helpers(workers: int, take: Callable[..., None], what: Callable[[], tuple[Any, ...]]) -> ProcessPoolExecutor:
+    """Processes that help. Those that are no doubles are handed ``what`` they need, with which they call ``take``."""
+    doubled = doubles()
+    context = multiprocessing.get_context("fork" if doubled else "spawn")
+    asked = () if doubled else (take, *what())
+    return ProcessPoolExecutor(workers, mp_context=context, initializer=_begin, initargs=asked)
 
 
 def cores() -> int:
@@ -165,11 +175,15 @@ _OURS: list[Hands] = []
 """The hands of this process, where it is a helper."""
 
 
-def _begin(spec: Spec | None) -> None:
+def _take(spec: Spec) -> None:
+    _OURS[:] = [spec.hands()]
+
+
+def _begin(take: Callable[..., None] | None = None, *what: Any) -> None:
     """Makes a process a helper: interruptions are for the one that it helps, and it ends with that."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-    if spec is not None:
-        _OURS[:] = [spec.hands()]
+    if take is not None:
+        take(*what)
     threading.Thread(target=_end_with_parent, daemon=True).start()
 
 

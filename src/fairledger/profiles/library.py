@@ -80,6 +80,8 @@ class Library:
         found = list(dict.fromkeys((*near, *sorted(alike, key=lambda one: one.partition("/")[0] != kind))))[:4]
         if found:
             return f"did you mean {' or '.join(found)}?"
+        if not valid_name(name):
+            return "a profile is named kind/title, in small letters, digits and dashes, such as locale/en-gb"
         return "fairledger profile list names them; your own stand in the folder profiles/ beside the draft"
 
 

@@ -50,6 +50,25 @@ def read_bytes(path: Path, most: int | None = None) -> bytes:
     return data
 
 
+STANDARD_INPUT = Path("standard input")
+"""What stands for it where a file's name is told."""
+
+
+def read_standard_input() -> bytes:
+    """All that comes in. Raises `FileTroubleError` if nothing can, or if it is too much."""
+    import sys
+
+    if sys.stdin is None or sys.stdin.isatty():
+        told = "nothing comes in on standard input"
+        raise FileTroubleError(told, remedy="name a file, or put one into it: fairledger check - < FILE")
+    data = sys.stdin.buffer.read(MOST_BYTES + 1)
+    if len(data) > MOST_BYTES:
+        raise FileTroubleError(
+            f"standard input holds more than {MOST_BYTES >> 20:,} MiB", remedy="is it the right file?"
+        )
+    return data
+
+
 def read_whole(path: Path) -> bytes:
     """The bytes of a file that is carried as it is, and may be larger than one that is read. Raises as `read_bytes`."""
     return read_bytes(path, MOST_WHOLE)

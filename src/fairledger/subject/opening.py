@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -48,9 +49,12 @@ ALONE = Asked()
 """A file of which nothing is said."""
 
 
+_OURS = re.compile(rb"(?:\xef\xbb\xbf)?(?:[ \t]*(?:#[^\n]*)?\n)*[ \t]*(?:format[ \t]*=|\[draft\]|\[profile\])")
+
+
 def is_draft(data: bytes, path: Path) -> bool:
     """Whether a file is one of ours rather than an answer file."""
-    return path.suffix.lower() == ".toml" or data[:200].lstrip().startswith((b"format =", b"[draft]", b"[profile]"))
+    return path.suffix.lower() == ".toml" or _OURS.match(data[:2_000]) is not None
 
 
 def opened(path: Path, asked: Asked = ALONE, data: bytes | None = None) -> Subject:

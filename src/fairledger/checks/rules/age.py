@@ -37,7 +37,7 @@ def command_not_there(view: View) -> Iterator[Hit]:
     if view.target is None:
         return
     for seat in view.where(_runs):
-        found = _lacking(view.target, seat.text or "", seat.block.pass_)
+        found = _lacking_in(view, seat)
         if found is not None:
             name, why = found
             # the line is told of, not its item: a reader looks for the word
@@ -64,6 +64,21 @@ def _runs(setting: Setting) -> object:
 def _hint(seat: Seat, view: View) -> str:
     by = view.understood.get(id(seat.node), "") or seat.node.origin.by
     return f"leave out of [{by}] what needs it" if by and by != "command" else "call what the release has"
+
+
+def _lacking_in(view: View, seat: Seat) -> tuple[str, str] | None:
+    """The same for a seat; a text that many files have is looked through once."""
+    assert view.target is not None
+    known: dict[tuple[str, str], tuple[str, str] | None] = view.catalog.kept.setdefault("commands lacking", {})
+    key = (seat.text or "", seat.block.pass_)
+    if key not in known:
+        if len(known) > _MOST_KEPT:
+            known.clear()
+        known[key] = _lacking(view.target, *key)
+    return known[key]
+
+
+_MOST_KEPT = 2_000
 
 
 def _lacking(target: Target, text: str, pass_: str) -> tuple[str, str] | None:

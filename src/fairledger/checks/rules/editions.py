@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from fairledger.checks.calls import calls_of
+from fairledger.checks.calls import calls_of, calls_to
 from fairledger.checks.claims import WINDOWS
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View
@@ -50,10 +50,8 @@ def edition_lacks(view: View) -> Iterator[Hit]:
         if isinstance(name, str) and name.casefold().startswith("microsoft-hyper-v"):
             spot = view.intent.placed("features", "on", place)
             yield Hit(spot, f"the edition {edition} has no virtual machines", hint)
-    for here, _, call in calls_of(view):
-        if call.program == "dism" and any(
-            word.lower().startswith("/featurename:microsoft-hyper-v") for word in call.words
-        ):
+    for here, _, call in calls_to(view, ("dism",)):
+        if any(word.lower().startswith("/featurename:microsoft-hyper-v") for word in call.words):
             told = f"the edition {edition} has no virtual machines"
             yield Hit(line_below(here.place, call.row), told, hint)
 

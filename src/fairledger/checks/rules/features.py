@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from fairledger.catalog.offers import named, offers
 from fairledger.catalog.passes import pass_names
-from fairledger.checks.calls import calls_of
+from fairledger.checks.calls import calls_to
 from fairledger.checks.claims import WINDOWS_TOOLS
 from fairledger.checks.rule import Hit, rule
 from fairledger.checks.view import View
@@ -25,8 +25,8 @@ def _names(view: View) -> Iterator[tuple[str, str, Placed]]:
         for at, name in enumerate(getattr(found, field)):
             if isinstance(name, str):
                 yield field, name, view.intent.placed("features", field, at)
-    for here, _, call in calls_of(view):
-        for field, option in _OPTIONS.get(call.program, ()):
+    for here, _, call in calls_to(view, _OPTIONS):
+        for field, option in _OPTIONS[call.program]:
             for name in call.named(option):
                 yield field, name, line_below(here.place, call.row)
 

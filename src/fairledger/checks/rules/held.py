@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator
 from fnmatch import fnmatchcase
 
 from fairledger.catalog.passes import pass_names
-from fairledger.checks.calls import calls_of
+from fairledger.checks.calls import calls_to
 from fairledger.checks.claims import KICKSTART, WINDOWS_TOOLS
 from fairledger.checks.medium import called, held_of, medium_of
 from fairledger.checks.rule import Hit, at, rule
@@ -125,9 +125,7 @@ def app_not_in_image(view: View) -> Iterator[Hit]:
         return
     facts, image, held = known
     apps = [name.casefold() for name in held.apps or ()]
-    for here, _, call in calls_of(view):
-        if call.program not in _REMOVING:
-            continue
+    for here, _, call in calls_to(view, _REMOVING):
         named = [*call.named("-name"), *call.named("-package"), *call.named("-packagename")]
         named += call.words[:1] if call.words and not call.words[0].startswith("-") else ()
         for name in named:

@@ -7,7 +7,7 @@ from itertools import takewhile
 from pathlib import PureWindowsPath
 
 from fairledger.catalog.setting import Setting
-from fairledger.checks.calls import accounts_made, calls_of, commands_of, of_account
+from fairledger.checks.calls import account_programs, accounts_made, calls_to, commands_of, of_account
 from fairledger.checks.claims import PRACTICE, WINDOWS, WINDOWS_TOOLS
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View, judge
@@ -62,8 +62,8 @@ _QUOTED = pattern(r'"[^"]*"')
 )
 def registry_key_cut(view: View) -> Iterator[Hit]:
     """Words behind a key that are no options."""
-    for here, _, call in calls_of(view):
-        if call.program == "reg" and len(call.words) > 2 and call.words[0].lower() in ("add", "delete", "query"):
+    for here, _, call in calls_to(view, ("reg",)):
+        if len(call.words) > 2 and call.words[0].lower() in ("add", "delete", "query"):
             behind = call.words[2]
             if not behind.startswith(("/", "-", "%", ">", "2>")):
                 told = f"the registry key ends at its blank, before {visible(behind)}"
@@ -158,7 +158,7 @@ def group_in_other_language(view: View) -> Iterator[Hit]:
     if not set(_languages(view)) & set(view.limits.groups_translated):
         return
     known = {name.casefold() for name in view.family.groups().values()}
-    for here, _, call in calls_of(view):
+    for here, _, call in calls_to(view, account_programs()):
         said = of_account(call)
         group = said[0].word(said[1], "group") if said is not None else ""
         if group in known:
@@ -200,7 +200,7 @@ def sign_in_name_in_other_language(view: View) -> Iterator[Hit]:
 )
 def password_makes_it_ask(view: View) -> Iterator[Hit]:
     """Long passwords on lines without /y. They are not told."""
-    for here, _, call in calls_of(view):
+    for here, _, call in calls_to(view, account_programs()):
         said = of_account(call)
         password = said[0].word(said[1], "secret") if said is not None else ""
         if len(password) > 14 and not password.startswith(("%", "$")) and not call.has("/y"):
@@ -223,7 +223,7 @@ def account_not_yet_made(view: View) -> Iterator[Hit]:
         return
     names = {one.name.casefold() for one in account.local if isinstance(one.name, str)}
     made = accounts_made(view)
-    for here, one, call in calls_of(view):
+    for here, one, call in calls_to(view, account_programs()):
         said = of_account(call)
         named = said[0].word(said[1], "name") if said is not None else ""
         if named in names - made and one.when in ("setup-starts", "installed"):

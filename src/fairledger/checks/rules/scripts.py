@@ -9,7 +9,7 @@ from itertools import pairwise
 
 from fairledger.catalog.seats import Seat
 from fairledger.checks import script_signs as signs
-from fairledger.checks.calls import calls_of, commands_of, restarts
+from fairledger.checks.calls import calls_to, commands_of, restarting_programs, restarts
 from fairledger.checks.claims import KICKSTART, PRACTICE, WINDOWS, WINDOWS_TOOLS
 from fairledger.checks.programs import Call
 from fairledger.checks.rule import Hit, rule
@@ -61,7 +61,9 @@ def found_in(
 )
 def script_restarts(view: View) -> Iterator[Hit]:
     """Early scripts that restart the machine."""
-    for here, one, call in ((here, one, call) for here, one, call in calls_of(view) if restarts(call)):
+    for here, one, call in calls_to(view, restarting_programs()):
+        if not restarts(call):
+            continue
         beside = here.parent.children if isinstance(here, Seat) and here.parent is not None else ()
         later = bool(beside) and beside[-1] is not here
         if one.when in _EARLY or (one.when == "sign-in" and later):
@@ -116,8 +118,8 @@ def script_before_disk(view: View) -> Iterator[Hit]:
 )
 def script_registry(view: View) -> Iterator[Hit]:
     """Misspelt verbs and types of values."""
-    for here, _, call in calls_of(view):
-        told, hint = _registry(call) if call.program == "reg" and call.words else ("", "")
+    for here, _, call in calls_to(view, ("reg",)):
+        told, hint = _registry(call) if call.words else ("", "")
         if told:
             yield Hit(line_below(here.place, call.row), told, hint)
 

@@ -65,6 +65,16 @@ def catalog_added(view: View) -> Iterator[Hit]:
 
 
 found_by_reader(
+    "machine-in-two-files",
+    Severity.WARNING,
+    "Two of the files name the same machine or address: one of them is a copy that nobody changed.",
+    source=PRACTICE,
+    given="two files in one call",
+    fires="#version=RHEL9\nnetwork --hostname=lmr-gate-03.larkmoor.example\n",
+    silent="#version=RHEL9\nnetwork --bootproto=dhcp\n",
+)
+
+found_by_reader(
     "silence-unused",
     Severity.WARNING,
     "A draft silences a rule that finds nothing there any more: the silence may hide the next mistake.",

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from fairledger.catalog.uses import Use, WrongUse, uses
-from fairledger.checks.calls import calls_of, unread
+from fairledger.checks.calls import calls_to, unread
 from fairledger.checks.claims import SELF
 from fairledger.checks.programs import NO_GRAMMAR, Call
 from fairledger.checks.rule import Hit, rule
@@ -34,12 +34,14 @@ def _counts(view: View, use: Use) -> bool:
         said = view.intent.sections.get(section)
         if said is None or getattr(said, field) in (None, ""):
             return False
-    return not (use.unless and any(call.program in use.unless for _, _, call in calls_of(view)))
+    return not (use.unless and calls_to(view, use.unless))
 
 
 def _register(wrong: WrongUse) -> None:
+    programs = tuple(dict.fromkeys(name for use in wrong.use for name in use.programs))
+
     def wrong_use(view: View) -> Iterator[Hit]:
-        calls = calls_of(view)
+        calls = calls_to(view, programs)
         counting = [use for use in wrong.use if _counts(view, use)] if calls else []
         for here, one, call in calls if counting else ():
             use = next((use for use in counting if _fits(use, one, call)), None)

@@ -17,7 +17,7 @@ from fairledger.catalog.values import (
     values,
     windows_zones,
 )
-from fairledger.checks.calls import calls_of
+from fairledger.checks.calls import calls_to
 from fairledger.checks.claims import PRACTICE, WINDOWS
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View, judge
@@ -225,9 +225,8 @@ def time_zone_unknown(view: View) -> Iterator[Hit]:
         own = view.family.zone_name(seat.text or "")
         if seat.text in iana_zones() and own != seat.text:
             yield at(seat, f"this installer does not know {visible(seat.text)} by that name", f"write {own}")
-    for here, _, call in calls_of(view):
-        options = {"tzutil": ("/s",), "set-timezone": ("-id", "-name")}.get(call.program, ())
-        for name in (name for option in options for name in call.named(option)):
+    for here, _, call in calls_to(view, _ZONE_OPTIONS):
+        for name in (name for option in _ZONE_OPTIONS[call.program] for name in call.named(option)):
             if name.removesuffix("_dstoff") not in windows_zones():
                 near = did_you_mean(name, windows_zones())
                 yield Hit(line_below(here.place, call.row), f"there is no time zone {visible(name)}", near)
@@ -280,3 +279,7 @@ _ENCODINGS = (
     r"utf8|iso8859\d{1,2}|koi8[rtu]|cp125\d|gb(k|2312|18030)|big5(hkscs)?|euc(jp|kr|tw)|tis620|armscii8"
     r"|georgianps|rk1048"
 )
+
+
+_ZONE_OPTIONS = {"tzutil": ("/s",), "set-timezone": ("-id", "-name")}
+"""The options of programs that set the time zone."""

@@ -15,7 +15,7 @@ if TYPE_CHECKING:
 EXAMPLES = (
     "fairledger about bypass.network",
     "fairledger about windows-11 TimeZone",
-    "fairledger about el-9 network/--ip",
+    "fairledger about el9 network/--ip",
 )
 """Shown below the help."""
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import argparse
-from collections.abc import Callable
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -13,6 +13,8 @@ from fairledger.cli.status import Status
 
 if TYPE_CHECKING:
     from fairledger.checks.engine import Report
+    from fairledger.cli.many import Hearing
+    from fairledger.fleet.checking import Checked
     from fairledger.model.facts import Facts
     from fairledger.subject.opening import Asked
 
@@ -27,7 +29,13 @@ EXAMPLES = (
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Files, and what is known of the machines."""
-    parser.add_argument("files", nargs="+", type=Path, metavar="FILE", help="drafts, profiles or answer files")
+    parser.add_argument(
+        "files",
+        nargs="+",
+        type=Path,
+        metavar="FILE",
+        help="drafts, profiles or answer files, folders of them, or - for standard input",
+    )
     add_target(parser)
     parser.add_argument(
         "--firmware", choices=("uefi", "bios"), help="firmware of the machines (default: as a draft says)"
@@ -43,6 +51,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         default="error",
         help="mildest finding with status 1; question: errors, and questions that are left open",
     )
+    parser.add_argument("--summary", action="store_true", help="of several files, a line each")
     parser.add_argument("--only", action="append", metavar="RULE", help="hear these rules only (may be repeated)")
     parser.add_argument("--except", dest="leave", action="append", metavar="RULE", help="do not hear these rules")
     parser.add_argument("--fix", action="store_true", help="show what has one right answer, and correct it in the file")
@@ -56,48 +65,80 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace, console: Console) -> int:
     """Checks each file and prints what was found."""
-    from msgspec.structs import replace
+    from fairledger.cli.many import show_beside, show_passed_over, summary_line
+    from fairledger.cli.report import manner, open_questions, verdict
+    from fairledger.fleet.checking import Beside, with_beside
+    from fairledger.model.finding import Finding, Severity, reaches
+    from fairledger.subject.gathering import gathered
 
-    from fairledger.catalog.common import Common
-    from fairledger.checks.engine import check
-    from fairledger.cli.report import manner, open_questions, show_report, verdict
-    from fairledger.model.errors import LedgerError
-    from fairledger.model.finding import Severity, reaches
-    from fairledger.subject.opening import looked_at
-
-    asked = asked_of(options, _facts(options))
-    if len(options.files) > 1:
-        asked = replace(asked, common=Common())
     hears = _hearing(options)
+    standard = Path("-") in options.files
+    meant = gathered(path for path in options.files if path != Path("-"))
+    beside, together = Beside(), list[Finding]()
     reports: list[Report] = []
-    trouble: LedgerError | None = None
-    for path in options.files:
-        try:
-            if options.fix:
-                _mend(path, options, asked, console)
-            report = hears(check(looked_at(path, asked)))
-        except LedgerError as error:
-            if len(options.files) == 1:
-                raise
-            console.error(error.sentence())
-            trouble = error
+    text, several = options.format == "text", len(meant.files) + standard > 1
+    trouble = False
+    for done in _checked(options, meant.files, hears, console, standard=standard):
+        if done.trouble is not None or done.report is None:
+            if not several and done.trouble is not None:
+                raise done.trouble
+            console.error(done.trouble.sentence() if done.trouble is not None else str(done.path))
+            trouble = True
             continue
-        if options.format == "text":
-            if reports:
-                console.say()
-            show_report(report, console)
-        reports.append(report.slim())
-    if options.format != "text":
+        found = [*beside.look(done)] if several else []
+        together += found
+        if text and options.summary and several:
+            console.paragraph(summary_line(done.report), hang="    ", style=manner([done.report]))
+        elif text:
+            console.put(("\n" if reports else "") + done.told)
+        reports.append(with_beside(done.report, found, hears) if found else done.report)
+    if not text:
         _write(options, reports, console)
-    elif len(reports) > 1:
+    elif several:
+        heard = [one for report in reports for one in report.findings if one in together]
+        show_beside(heard, console)
+        show_passed_over(meant.passed_over, console)
         console.say()
-        console.paragraph(f"{len(reports)} files: {verdict(reports)}", style=manner(reports))
-    if trouble is not None:
+        count = f"{len(reports)} file{'' if len(reports) == 1 else 's'}"
+        console.paragraph(f"{count}: {verdict(reports)}", style=manner(reports))
+    elif text:
+        show_passed_over(meant.passed_over, console)
+    if trouble:
         return Status.FILE_TROUBLE
     mildest = Severity.ERROR if options.fail_on == "question" else Severity(options.fail_on)
     failed = any(reaches(report.findings, mildest) for report in reports)
     failed = failed or (options.fail_on == "question" and open_questions(reports) > 0)
     return Status.FINDINGS if failed else Status.DONE
+
+
+def _checked(
+    options: argparse.Namespace, files: Sequence[Path], hears: Hearing, console: Console, *, standard: bool
+) -> Iterator[Checked]:
+    """What is found in each file, those corrected before that can be."""
+    from fairledger.cli.many import Teller, silent
+    from fairledger.fleet.checking import Checked, Checking
+    from fairledger.fleet.over import over
+    from fairledger.model.errors import LedgerError, WrongUseError
+    from fairledger.storage.files import STANDARD_INPUT, read_standard_input
+
+    asked = asked_of(options, _facts(options))
+    quiet = options.format != "text" or (options.summary and len(files) > 1)
+    tell = silent if quiet else Teller(console.coloured(), console.width)
+    work = Checking(asked, hears, tell, several=len(files) + standard > 1)
+    if standard:
+        if options.fix:
+            raise WrongUseError("standard input cannot be corrected", remedy="name a file, or leave --fix out")
+        yield work(STANDARD_INPUT, read_standard_input())
+    if options.fix:
+        for path in files:
+            try:
+                _mend(path, options, asked, console)
+            except LedgerError as error:
+                yield Checked(path, None, error)
+                continue
+            yield work(path)
+        return
+    yield from over(files, work)
 
 
 def _facts(options: argparse.Namespace) -> Facts:
@@ -113,13 +154,13 @@ def _facts(options: argparse.Namespace) -> Facts:
     return machine(firmware=options.firmware, disk_mib=disk, route=route_of(options.route))
 
 
-def _hearing(options: argparse.Namespace) -> Callable[[Report], Report]:
+def _hearing(options: argparse.Namespace) -> Hearing:
     """What ``--only`` and ``--except`` leave of a report. Raises `WrongUseError` for a rule that does not exist."""
+    from fairledger.cli.many import Hearing
+
     only, leave = ([one for said in told or () for one in said.split(",")] for told in (options.only, options.leave))
     if not only and not leave:
-        return lambda report: report
-    from msgspec.structs import replace
-
+        return Hearing()
     from fairledger.checks.rule import all_rules
     from fairledger.model.errors import WrongUseError
     from fairledger.model.suggest import did_you_mean
@@ -130,12 +171,7 @@ def _hearing(options: argparse.Namespace) -> Callable[[Report], Report]:
             raise WrongUseError(
                 f"there is no rule {one!r}", remedy=did_you_mean(one, known) or "fairledger rule --list"
             )
-
-    def heard(report: Report) -> Report:
-        kept = tuple(one for one in report.findings if (not only or one.rule in only) and one.rule not in leave)
-        return replace(report, findings=kept, left_out=len(report.findings) - len(kept))
-
-    return heard
+    return Hearing(tuple(only), tuple(leave))
 
 
 def _mend(path: Path, options: argparse.Namespace, asked: Asked, console: Console) -> None:

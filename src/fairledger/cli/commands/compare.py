@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 
 from fairledger.cli.console import Console
-from fairledger.cli.options import add_catalog, add_target, asked_of
+from fairledger.cli.options import add_catalog, add_filling, add_layers, add_target, asked_of, pairs_of
 from fairledger.cli.status import Status
 
 EXAMPLES = (
@@ -22,6 +22,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("b", type=Path, metavar="B", help="another one")
     parser.add_argument("--base", type=Path, metavar="OLD", help="the file that both came from: says who changed what")
     add_target(parser)
+    add_layers(parser)
+    add_filling(parser)
     add_catalog(parser)
     parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
 
@@ -30,13 +32,14 @@ def run(options: argparse.Namespace, console: Console) -> int:
     """Compares and prints; status 1 if they differ."""
     from fairledger.cli import differences
     from fairledger.exchange.compare import changes, compare
-    from fairledger.subject.opening import opened
+    from fairledger.subject.filling import opened_with
     from fairledger.subject.settling import settled
 
-    asked = asked_of(options)
-    a, b = (settled(opened(path, asked)) for path in (options.a, options.b))
-    if options.base is not None:
-        base = settled(opened(options.base, asked))
+    paths = [options.a, options.b, *([options.base] if options.base is not None else [])]
+    values = pairs_of(options.fill, "fills nothing", "--fill NAME=VALUE")
+    a, b, *rest = map(settled, opened_with(paths, asked_of(options), values))
+    if rest:
+        base = rest[0]
         found = changes(base, a, b)
         if options.format == "json":
             console.write_json(differences.changes_json(found))

@@ -6,56 +6,77 @@ import argparse
 from pathlib import Path
 
 from fairledger.cli.console import Console
-from fairledger.cli.options import add_catalog, add_medium, add_target, asked_of
+from fairledger.cli.options import add_catalog, add_filling, add_layers, add_medium, add_target, asked_of, pairs_of
 from fairledger.cli.status import Status
 
 EXAMPLES = (
     "fairledger explain autounattend.xml",
-    "fairledger explain desk.toml --format html --out desk.html",
+    "fairledger explain desk.toml --out desk.html",
+    "fairledger explain answers/",
 )
 """Shown below the help."""
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
-    """The file, and the form of the explanation."""
-    parser.add_argument("file", type=Path, metavar="FILE", help="an answer file, whoever wrote it; or a draft")
+    """The files, and the form of the explanation."""
+    told = "answer files, whoever wrote them, or drafts; folders of them, or - for standard input"
+    parser.add_argument("files", nargs="+", type=Path, metavar="FILE", help=told)
     add_target(parser)
-    parser.add_argument("--out", type=Path, metavar="PAGE", help="where the page goes (with --format html)")
+    parser.add_argument("--out", type=Path, metavar="PAGE", help="where the page goes (.html); of one file only")
     parser.add_argument("--replace", action="store_true", help="replace a page that exists")
+    add_layers(parser)
+    add_filling(parser)
     add_medium(parser)
     add_catalog(parser)
-    parser.add_argument("--format", choices=("text", "json", "html"), default="text", help="form of the output")
+    parser.add_argument("--format", choices=("text", "json", "html"), default=None, help="form of the output")
 
 
 def run(options: argparse.Namespace, console: Console) -> int:
-    """Explains one file."""
-    from fairledger.checks.against import against_medium
-    from fairledger.cli.against import against_json, sentences, show_against
-    from fairledger.cli.story import as_json, page, show
-    from fairledger.events.story import story_of
-    from fairledger.subject.opening import opened
+    """Explains each file."""
+    from fairledger.cli.console import json_text
+    from fairledger.cli.explaining import Explaining
+    from fairledger.fleet.over import over
+    from fairledger.model.errors import WrongUseError
+    from fairledger.storage.files import STANDARD_INPUT, read_standard_input, write_file
+    from fairledger.subject.gathering import gathered
 
-    subject = opened(options.file, asked_of(options))
-    told = story_of(subject)
-    medium = against_medium(subject)
-    if options.format == "json":
-        console.write_json({**as_json(told), **against_json(medium)})
-    elif options.format == "html":
-        from fairledger.catalog.secrecy import is_secret
-        from fairledger.model.showing import passwords_in
-        from fairledger.storage.files import write_file
-
-        secret = bool(passwords_in(subject.text)) or any(is_secret(seat) and seat.value for seat in subject.seats)
-        lines = [text for _, text in sentences(medium)] if medium is not None else []
-        text = page(told, subject.data, secret=secret, medium=lines)
-        if options.out is None:
-            console.lines(text.rstrip("\n"))
-        else:
+    form = _form(options)
+    console.json = form != "text"
+    meant = gathered(path for path in options.files if path != Path("-"))
+    standard = [STANDARD_INPUT] if Path("-") in options.files else []
+    several = len(meant.files) + len(standard) > 1
+    if several and form == "html":
+        raise WrongUseError("a page explains one file", remedy="name one, or leave --format html and --out out")
+    values = pairs_of(options.fill, "fills nothing", "--fill NAME=VALUE")
+    work = Explaining(asked_of(options), values, form, console.coloured(), console.width)
+    told = [work(path, read_standard_input()) for path in standard]
+    rows = []
+    for one in (*told, *over(meant.files, work)):
+        if one.trouble is not None:
+            if not several:
+                raise one.trouble
+            console.error(one.trouble.sentence())
+        elif options.out is not None:
+            text = one.text if form == "html" else json_text(one.data)
             write_file(options.out, text.encode("utf-8", "surrogatepass"), replace=options.replace)
             console.note(f"wrote {options.out}")
-    else:
-        show(told, console)
-        if medium is not None:
-            console.say()
-            show_against(medium, console)
+        elif form == "json":
+            rows.append(one.data)
+        else:
+            console.put(("\n" if rows else "") + one.text)
+            rows.append({})
+    if form == "json" and options.out is None:
+        console.write_json(rows[0] if not several else {"files": rows})
     return Status.DONE
+
+
+def _form(options: argparse.Namespace) -> str:
+    """The form that is asked for, else that of the page's ending. Raises `WrongUseError` where they disagree."""
+    from fairledger.model.errors import WrongUseError
+
+    ending = options.out.suffix.lower() if options.out is not None else ""
+    form: str = options.format or {".html": "html", ".htm": "html", ".json": "json"}.get(ending, "text")
+    if options.out is not None and (form == "text" or (ending == ".json") != (form == "json")):
+        told = f"{options.out} does not say in which form it is to be written"
+        raise WrongUseError(told, remedy="end its name with .html or .json, or leave --out out")
+    return form

@@ -14,7 +14,7 @@ _MOST_FIELDS = 4
 
 EXAMPLES = (
     "fairledger find windows-11 skip licence page",
-    "fairledger find el-9 time server --most 3",
+    "fairledger find el9 time server --most 3",
 )
 """Shown below the help."""
 

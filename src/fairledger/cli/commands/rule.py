@@ -10,6 +10,7 @@ from fairledger.cli.status import Status
 
 EXAMPLES = (
     "fairledger rule disk-wiped",
+    "fairledger rule disks",
     "fairledger rule --list",
 )
 """Shown below the help."""
@@ -17,7 +18,8 @@ EXAMPLES = (
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """A rule's id, or all of them."""
-    parser.add_argument("id", nargs="?", metavar="RULE", help="the id that stands in brackets behind a finding")
+    told = "the id that stands in brackets behind a finding; or a topic, such as disks"
+    parser.add_argument("id", nargs="?", metavar="RULE", help=told)
     parser.add_argument("--list", action="store_true", help="all rules, by topic")
     parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
 
@@ -29,13 +31,15 @@ def run(options: argparse.Namespace, console: Console) -> int:
     from fairledger.model.suggest import did_you_mean
 
     rules = {one.id: one for one in all_rules()}
-    if options.id is not None and options.id not in rules:
-        remedy = did_you_mean(options.id, rules) or "fairledger rule --list names them all"
+    topics = sorted({one.topic for one in rules.values()})
+    if options.id is not None and options.id not in (*rules, *topics):
+        remedy = did_you_mean(options.id, (*rules, *topics)) or f"topics are {', '.join(topics)}"
         raise WrongUseError(f"there is no rule {options.id!r}", remedy=remedy)
-    shown: list[Rule] = [rules[options.id]] if options.id else list(rules.values())
+    about = [one for one in rules.values() if one.topic == options.id]
+    shown: list[Rule] = [rules[options.id]] if options.id in rules else about or list(rules.values())
     if options.format == "json":
         console.write_json({"rules": [_json(one) for one in shown]})
-    elif options.id:
+    elif options.id in rules:
         _explain(shown[0], console)
     else:
         _list(shown, console)
@@ -72,4 +76,4 @@ def _list(rules, console: Console) -> None:  # type: ignore[no-untyped-def]
                 lead = f"  {one.id:<{width}}  {one.severity:<8} "
                 console.paragraph(one.says, indent=lead, hang=" " * len(lead))
         console.say()
-    console.say(f"{len(rules)} rules. More about one: fairledger rule RULE")
+    console.say(f"{len(rules)} rules. More about one: fairledger rule {rules[0].id}")

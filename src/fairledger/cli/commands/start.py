@@ -45,6 +45,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(options: argparse.Namespace, console: Console) -> int:
     """Writes the draft and says what comes next."""
     from fairledger.authoring.beginning import Job, new_draft
+    from fairledger.authoring.editors import schema_name
     from fairledger.storage.files import write_file
 
     taken = _taken(options)
@@ -68,7 +69,10 @@ def run(options: argparse.Namespace, console: Console) -> int:
         if job.edition is None and len(taken.editions) > 1:
             several = f"several editions are on it: {', '.join(taken.editions)}; say --edition"
             console.paragraph(several, indent="  ", hang="  ")
-    console.say(f"next: fairledger show {options.file}    fairledger check {options.file}")
+    name = schema_name(job.target)
+    console.say(f"  what it comes to   fairledger show {options.file}")
+    console.say(f"  what is missing    fairledger check {options.file}")
+    console.say(f"  for editors        fairledger export {job.target} --out {options.file.parent / name}")
     return Status.DONE
 
 

@@ -11,7 +11,7 @@ from fairledger.cli.status import Status
 EXAMPLES = (
     "fairledger targets",
     "fairledger targets --editions windows-11",
-    "fairledger targets --compare windows-10-22h2 windows-11-25h2",
+    "fairledger targets --compare windows-10 windows-11",
 )
 """Shown below the help."""
 

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from fairledger.cli.console import Console
-from fairledger.cli.options import add_catalog, add_layers, add_medium, asked_of, pairs_of
+from fairledger.cli.options import add_catalog, add_filling, add_layers, add_medium, asked_of, pairs_of
 from fairledger.cli.status import Status
 
 if TYPE_CHECKING:
@@ -31,13 +31,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         "the draft says, else plain)",
     )
     parser.add_argument("--out", type=Path, default=Path("out"), metavar="FOLDER", help="where to (default: out)")
-    parser.add_argument(
-        "--fill",
-        action="append",
-        default=[],
-        metavar="NAME=VALUE",
-        help="fill a placeholder; may be repeated",
-    )
+    add_filling(parser)
     parser.add_argument("--without-secrets", action="store_true", help="a file to show others: no secret is in it")
     parser.add_argument("--no-stamp", action="store_true", help="no comment in it for which release it is")
     parser.add_argument("--seed", metavar="HEX", help="instead of the project's file .fairledger-seed: 32 hex digits")

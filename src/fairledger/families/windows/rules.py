@@ -8,7 +8,7 @@ from functools import lru_cache
 
 from fairledger.catalog.seats import Seat
 from fairledger.catalog.setting import Setting
-from fairledger.checks.calls import calls_of, commands_of
+from fairledger.checks.calls import calls_to, commands_of
 from fairledger.checks.claims import UEFI, WINDOWS, WINDOWS_TOOLS, XML
 from fairledger.checks.rule import Hit, at, found_by_reader, rule
 from fairledger.checks.view import View
@@ -369,8 +369,8 @@ def script_program(view: View) -> Iterator[Hit]:
         meant = _meant(one.body.split(maxsplit=1)[0]) if one.body.strip() else ""
         if meant:
             yield Hit(here, "there is no program of that name", f"did you mean {meant}?")
-    for here, _, call in calls_of(view):
-        if call.program in ("net", "net1") and call.words and _NET.match(call.words[0]) is None:
+    for here, _, call in calls_to(view, ("net", "net1")):
+        if call.words and _NET.match(call.words[0]) is None:
             told = f"net does not know {visible(call.words[0])}"
             yield Hit(line_below(here.place, call.row), told, "write user, localgroup, accounts, use, start, ...")
 
