@@ -22,13 +22,14 @@ MIXED = HEAD + (
 def test_findings_come_worst_first_with_line_remedy_and_verdict(program):
     program.file("desk.toml", MIXED)
     lines = program("check", "desk.toml", status=1).stdout.splitlines()
-    heads = [line.split()[0] for line in lines[:-2] if line.startswith("  ") and line[2:3].isalpha()]
+    heads = [line.split()[0] for line in lines[3:-2] if line.startswith("  ") and line[2:3].isalpha()]
     assert heads == ["error", "warning", "advice", *["open"] * 5]
     assert lines[0] == "desk.toml  Windows 11, version 24H2"
     told = (
         "1 error, 1 warning, 1 piece of advice: not ready for use; leaves 5 questions open, and nobody knows of 1 more"
     )
-    assert " ".join("\n".join(lines[-2:]).split()) == told
+    assert " ".join("\n".join(lines[-2:]).split()) == " ".join("\n".join(lines[1:3]).split()) == told
+    assert all(lines[at - 1] == "" for at, line in enumerate(lines) if line.startswith(("  error", "  warning")))
     assert '        8 | language = "en-UK"' in lines
     assert any(line.strip().startswith("-> did you mean") for line in lines)
     assert any(line.endswith("[language-unknown]") for line in lines)

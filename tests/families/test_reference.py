@@ -12,7 +12,9 @@ from fairledger.catalog.meant import target_named
 from fairledger.families.reference import fitting, named, reference
 from fairledger.model.errors import WrongUseError
 
-WIRELESS = '[[network.interface]]\nname = "wlp2s0"\nssid = "larkmoor"\nwifi_key = { env = "KEY" }\n'
+WIRELESS = (
+    '[[network.interface]]\nname = "wlp2s0"\nssid = "larkmoor"\nwifi_key = { env = "KEY" }\n[[file]]\nsource = "a"\n'
+)
 NEWEST = "windows-11-25h2"
 WHAT_PEOPLE_SAY = {
     "TPM": "bypass.security_chip",

@@ -52,7 +52,9 @@ class Page(Struct, frozen=True, kw_only=True, rename={"pass_": "pass"}):
     unless: str = ""
     """What may keep the question away that no file says."""
     remedy: str
-    """What answers it, in a draft and in a file."""
+    """What answers it in a draft."""
+    native: str = ""
+    """What answers it in an answer file, where that is more than the first of ``answered``."""
     rule: str = ""
     """The rule that speaks of it where that is more than a question; else ``question-`` and its word."""
     sure: bool = True

@@ -13,6 +13,7 @@ from fairledger.catalog.routes import Route, routes_of
 from fairledger.catalog.seats import Seat, Seats
 from fairledger.catalog.setting import Setting
 from fairledger.families.interface import Family
+from fairledger.families.reference import native
 from fairledger.intent.file import FILE, File
 from fairledger.intent.intent import Intent, Section
 from fairledger.model.facts import Facts
@@ -72,6 +73,15 @@ class View:
     def target(self) -> Target | None:
         """None if nobody knows it: findings about releases are then advice."""
         return self.subject.target
+
+    def called(self, path: str, value: str = "") -> str:
+        """What a portable field is called in the file that the reader has before him: there may be no fields in it."""
+        if self.subject.draft is None:
+            line = self.target.line if self.target is not None else self.subject.line
+            name = native(path, self.family.name, line)
+            if name:
+                return name
+        return f"{path} = {value}" if value else path
 
     @property
     def catalog(self) -> Catalog:

@@ -12,7 +12,7 @@ from lxml import etree
 from fairledger import __version__
 from fairledger.checks.engine import Report
 from fairledger.checks.rule import all_rules
-from fairledger.cli.report import short_name
+from fairledger.cli.places import short_name
 from fairledger.model.finding import Finding, Severity, reaches
 from fairledger.model.showing import visible
 

@@ -12,10 +12,10 @@ from fairledger.catalog.questions import all_pages
 from fairledger.catalog.secrecy import is_secret
 from fairledger.checks.engine import Report
 from fairledger.cli.console import Console
+from fairledger.cli.places import place_of
 from fairledger.events.questions import questions
 from fairledger.model.finding import Finding, Severity
 from fairledger.model.showing import discreet, visible
-from fairledger.profiles.library import SHIPPED
 from fairledger.storage.files import STANDARD_INPUT
 from fairledger.subject.subject import FileKind, Opened, Subject
 
@@ -43,7 +43,10 @@ def show_report(report: Report, console: Console) -> None:
     secret = _secret_lines(report)
     asked = [one for one in report.findings if one.rule in _asking()]
     told = [one for one in report.findings if one.rule not in _asking() or one.severity != Severity.ADVICE]
+    if len(report.findings) > 1:
+        console.paragraph(verdict([report]), indent="  ", style=manner([report]))
     for finding in told[:_MOST_SHOWN]:
+        console.say()
         _show(finding, report, secret, console)
     if len(told) > _MOST_SHOWN:
         console.say(f"  ... and {len(told) - _MOST_SHOWN} findings more, which are counted below")
@@ -51,7 +54,10 @@ def show_report(report: Report, console: Console) -> None:
     order = {f"question-{one.page.question}": at for at, one in enumerate(pages)}
     for finding in sorted(asked, key=lambda one: order.get(one.rule, len(order))):
         if finding.severity == Severity.ADVICE:
+            console.say()
             _show_open(finding, console)
+    if report.findings:
+        console.say()
     console.paragraph(verdict([report]), indent="  ", style=manner([report]))
 
 
@@ -180,8 +186,7 @@ def _secret_lines(report: Report) -> set[tuple[str, int]]:
 
 def _show(finding: Finding, report: Report, secret: set[tuple[str, int]], console: Console) -> None:
     mark = console.style(f"{finding.severity:<8}", finding.severity)
-    elsewhere = finding.file is not None and finding.file != report.file
-    where = f"{short_name(finding.file or '')}, line {finding.line}" if elsewhere else f"line {finding.line}"
+    where = place_of(finding.file or report.file, finding.line, report.file, _profiles(report))
     place = f"{where}: " if finding.line else ""
     body = f"{place}{visible(finding.message)}"
     folded = textwrap.wrap(body, console.width - 11, break_on_hyphens=False) or [""]
@@ -193,7 +198,13 @@ def _show(finding: Finding, report: Report, secret: set[tuple[str, int]], consol
     if finding.hint:
         console.paragraph(f"-> {visible(finding.hint)}", indent=" " * 11, hang=" " * 14)
     told = " ".join(part for part in (finding.where, f"[{finding.rule}]") if part)
-    console.say(console.style(" " * 11 + told, "dim"))
+    console.paragraph(visible(told), indent=" " * 11, hang=" " * 14, style="dim")
+
+
+def _profiles(report: Report) -> dict[str, str]:
+    """The names of a draft's profiles by their files."""
+    draft = report.of.draft if isinstance(report.of, Subject) else None
+    return {file: name for name, file in draft.profiles} if draft is not None else {}
 
 
 def _show_open(finding: Finding, console: Console) -> None:
@@ -204,14 +215,6 @@ def _show_open(finding: Finding, console: Console) -> None:
     for line in folded[1:]:
         console.say(" " * 11 + line)
     console.paragraph(f"-> {visible(finding.hint)}  [{finding.rule}]", indent=" " * 11, hang=" " * 14)
-
-
-def short_name(file: str) -> str:
-    """A file as a person would call it: a shipped profile by its name, others by their path."""
-    path = Path(file)
-    if path.is_relative_to(SHIPPED):
-        return f"shipped profile {path.relative_to(SHIPPED).with_suffix('').as_posix()}"
-    return file
 
 
 def _source(file: str, line: int, column: int | None, console: Console) -> None:
@@ -228,7 +231,9 @@ def _source(file: str, line: int, column: int | None, console: Console) -> None:
     room = console.width - 20
     column = column - near if column else None
     start = max(0, min((column or 1) - 1 - room // 2, len(text) - room))
-    console.say(console.style(f"{line:>9} | ", "dim") + text[start : start + room])
+    shown = ("…" if start else "") + text[start + bool(start) : start + room]
+    cut = "…" if start + room < len(text) else ""
+    console.say(console.style(f"{line:>9} | ", "dim") + shown + cut)
     if column and column - 1 > len(text) - len(text.lstrip()):
         console.say(
             " " * 9 + console.style(" | ", "dim") + " " * max(0, column - 1 - start) + console.style("^", "advice")

@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from fairledger.cli.console import Console
+from fairledger.cli.places import place_of
 from fairledger.events.event import Event, Weight
 from fairledger.events.story import Story
 from fairledger.model.showing import visible
@@ -60,9 +61,8 @@ def _show(event: Event, told: Story, console: Console) -> None:
 
 
 def _place(event: Event, told: Story) -> str:
-    """The line, with its file where that is another one."""
-    line = f"line {event.line}"
-    return line if event.file in (None, told.file) else f"{Path(event.file or '').name}, {line}"
+    """The line; with its file, or its profile's name, where a draft and profiles meet."""
+    return place_of(event.file or told.file, event.line, told.file, told.profiles)
 
 
 def _seen(value: Any) -> Any:

@@ -34,6 +34,17 @@ class Asked(Struct, frozen=True):
     """What answers it, or keeps it away, first."""
     why: str = ""
     """Why nobody knows."""
+    in_draft: bool = True
+
+    @property
+    def remedy(self) -> str:
+        """What answers it, in the words of the file that the reader has before him."""
+        if self.in_draft:
+            return self.page.remedy
+        if self.page.native:
+            return self.page.native
+        terms = [term.partition(":")[2] or term for term in self.page.answered[0].split(" & ")]
+        return " and ".join(dict.fromkeys(term.partition("/")[2] or term for term in terms))
 
     @property
     def rule(self) -> str:
@@ -94,13 +105,14 @@ def _asked(subject: Subject, page: Page) -> Asked | None:
     """How it stands with a page; None where it does not come up."""
     if page.needs and _first(subject, page.needs) is None:
         return None
+    drafted = subject.draft is not None
     again = _first(subject, page.again)
     if again is not None:
-        return Asked(page, False, again[0])
+        return Asked(page, False, again[0], in_draft=drafted)
     by = _first(subject, (*page.answered, *page.hidden))
     if by is not None:
-        return Asked(page, True, by[0])
-    return Asked(page, *_open(subject, page))
+        return Asked(page, True, by[0], in_draft=drafted)
+    return Asked(page, *_open(subject, page), in_draft=drafted)
 
 
 def _open(subject: Subject, page: Page) -> tuple[bool | None, Seat | None, str]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -47,6 +47,8 @@ class Story(Struct, frozen=True):
     gist: tuple[Event, ...]
     """What one must know before anything else."""
     events: tuple[Event, ...]
+    profiles: Mapping[str, str] = {}
+    """The names of a draft's profiles by their files."""
 
 
 def story_of(subject: Subject) -> Story:
@@ -60,6 +62,7 @@ def story_of(subject: Subject) -> Story:
         subject.basis,
         tuple(_gist(subject, told)),
         told,
+        {file: name for name, file in subject.draft.profiles} if subject.draft is not None else {},
     )
 
 

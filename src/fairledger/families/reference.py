@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections import Counter
+from collections.abc import Sequence
 from functools import cache
 from pathlib import Path
 
@@ -9,6 +11,7 @@ from msgspec import Struct
 
 from fairledger.catalog.packaged import read_packaged
 from fairledger.catalog.search import Entry, Ranked, rank, roots_of, weighed
+from fairledger.catalog.targets import known_target
 from fairledger.model.errors import WrongUseError
 from fairledger.model.pattern import pattern
 from fairledger.model.suggest import nearest
@@ -83,6 +86,33 @@ def named(name: str) -> list[FieldTold]:
         f"did you mean {' or '.join(near)}?" if near else "fairledger find TARGET WORDS finds fields by plain words"
     )
     raise WrongUseError(f"there is no portable field {name!r}", remedy=remedy)
+
+
+def native(path: str, family: str, line: str) -> str:
+    """What becomes of a field in answer files, by name: of a line of releases, else of any. Empty if nobody knows."""
+    one = reference().get(path)
+    rows = [(known_target(name), rows) for name, rows in one.made.items()] if one is not None else []
+    mine = [(target.line != line, rows) for target, rows in rows if target is not None and target.family == family]
+    made = min(mine, default=(True, ()), key=lambda row: row[0])[1]
+    names = (row.partition(": ")[2].partition(" = ")[0] for row in made)
+    told = dict.fromkeys("/".join(name.split("/")[1:][-2:]) or name for name in names if not name.endswith(_REMARKS))
+    return " and ".join([*told][:_MOST_NATIVE])
+
+
+def sections_making(components: Sequence[str], family: str, line: str) -> list[str]:
+    """The portable sections that come to one of some components in a line of releases, those that do so most first."""
+    found: Counter[str] = Counter()
+    for path, one in reference().items():
+        for name, rows in one.made.items():
+            target = known_target(name)
+            if target is not None and target.family == family and target.line == (line or target.line):
+                heads = (row.partition(": ")[2].partition(" = ")[0].partition("/")[0] for row in rows)
+                found[path.partition(".")[0]] += sum(head in components for head in heads)
+    return [section for section, times in found.most_common() if times]
+
+
+_REMARKS = ("Description", "@keyValue", "PlainText")
+_MOST_NATIVE = 3
 
 
 def is_field(name: str) -> bool:

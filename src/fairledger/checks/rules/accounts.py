@@ -330,4 +330,6 @@ def account_nobody(view: View) -> Iterator[Hit]:
         return
     for seat in view.saying("account-pages-hidden"):
         told = "the page for the administrator's password is hidden, and the file gives neither that nor an account"
-        yield Hit(seat.place, told, "set account.administrator.password, make an account, or show the page")
+        yield Hit(
+            seat.place, told, f"set {view.called('account.administrator.password')}, make an account, or show the page"
+        )

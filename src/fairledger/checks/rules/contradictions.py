@@ -105,7 +105,7 @@ def setup_language(view: View) -> Iterator[Hit]:
         told = f"setup does not speak {spoken}: there is no medium of {which} in that language"
         first = spoken.partition("-")[0]
         near = [tag for tag in sorted(media) if tag.startswith(f"{first}-")]
-        hint = f"set locale.setup_language to {' or '.join(near[:3]) or 'en-US'}"
+        hint = f"set {view.called('locale.setup_language')} to {' or '.join(near[:3]) or 'en-US'}"
         yield Hit(view.intent.placed("locale", "setup_language"), told, hint)
 
 

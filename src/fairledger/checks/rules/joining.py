@@ -46,7 +46,8 @@ def join_without_account(view: View) -> Iterator[Hit]:
     join = view.intent.get(JOIN)
     if join is not None and join.domain and not (join.account and join.password):
         missing = "an account" if not join.account else f"the password of {join.account}"
-        hint = "add join.account and join.password, or prepare the machine's account in the domain"
+        names = f"{view.called('join.account')} and {view.called('join.password')}"
+        hint = f"add {names}, or prepare the machine's account in the domain"
         if not view.limits.joins_with_account:
             missing = "a word on how: the machine's account must stand ready there"
             hint = "say --no-password where it does, or give its --one-time-password"
@@ -66,7 +67,11 @@ def join_account_with_domain(view: View) -> Iterator[Hit]:
     join = view.intent.get(JOIN)
     if join is not None and isinstance(join.account, str) and "\\" in join.account and join.domain:
         told = f"{visible(join.account)} names the account's domain too"
-        yield Hit(view.intent.placed("join", "account"), told, "write the name alone, and join.account_domain")
+        yield Hit(
+            view.intent.placed("join", "account"),
+            told,
+            f"write the name alone, and {view.called('join.account_domain')}",
+        )
 
 
 @rule(

@@ -21,6 +21,7 @@ from fairledger.model.pattern import pattern
 from fairledger.model.values import SecretRef
 
 _PLACEHOLDER_KEYS = pattern(r"(?i)(.)\1{4}(-\1{5}){4}|(x{5}|.*your.*|.*<.*>.*|key|product.?key|change.?me)(-.*)?")
+_PUBLISHED_KEY = '"published"'
 _PUBLISHED = '[image]\nedition = "Pro"\n[licence]\naccept = true\nkey = "published"\n'
 
 
@@ -89,10 +90,18 @@ def key_of_other_edition(view: View) -> Iterator[Hit]:
         if meant is None:
             name, other = next(iter(releases.items()))
             told = f"the product key is the one that is published for {name_of(name)} {other}"
-            yield at(seat, f"{told}, and this is {target.name}", 'write licence.key = "published"')
+            yield at(
+                seat,
+                f"{told}, and this is {target.name}",
+                f"write the published one: {view.called('licence.key', _PUBLISHED_KEY)}",
+            )
         elif edition and meant != edition.removesuffix(" (Core)"):
             told = f"the product key is the one that is published for the edition {meant}, and the image is {edition}"
-            yield at(seat, told, 'write licence.key = "published", or the edition that is meant')
+            yield at(
+                seat,
+                told,
+                f"write the published one, {view.called('licence.key', _PUBLISHED_KEY)}, or the edition that is meant",
+            )
 
 
 def _is_key(setting: Setting) -> object:
@@ -130,7 +139,7 @@ def licence_not_accepted(view: View) -> Iterator[Hit]:
         yield Hit(
             view.intent.placed("licence", "accept"),
             "the licence terms are refused",
-            "set licence.accept to true",
+            f"accept them: {view.called('licence.accept', 'true')}",
         )
         return
     roots = [root for root in view.seats.roots if root.block.pass_ == first]
@@ -138,4 +147,4 @@ def licence_not_accepted(view: View) -> Iterator[Hit]:
     alone = any(root.block.pass_ == first for root in view.blocks("installs"))
     if roots and (disks or image or alone) and not any(view.having("from-server")):  # which asks for no consent
         told = "nobody accepts the licence terms; setup stops at them"
-        yield Hit(roots[0].place, told, "answer it: licence.accept=true")
+        yield Hit(roots[0].place, told, f"answer it: {view.called('licence.accept', 'true')}")

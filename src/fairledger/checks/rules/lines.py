@@ -163,7 +163,7 @@ def group_in_other_language(view: View) -> Iterator[Hit]:
         group = said[0].word(said[1], "group") if said is not None else ""
         if group in known:
             told = f"a system in that language has no group {visible(group)}"
-            hint = "use account.local.groups, or its identifier (S-1-5-32-544)"
+            hint = f"use {view.called('account.local.groups')}, or its identifier (S-1-5-32-544)"
             yield Hit(line_below(here.place, call.row), told, hint)
 
 
@@ -205,7 +205,7 @@ def password_makes_it_ask(view: View) -> Iterator[Hit]:
         password = said[0].word(said[1], "secret") if said is not None else ""
         if len(password) > 14 and not password.startswith(("%", "$")) and not call.has("/y"):
             told = f"the password has more than 14 characters, and {call.program} asks whether it may"
-            yield Hit(line_below(here.place, call.row), told, "add /y, or use account.local")
+            yield Hit(line_below(here.place, call.row), told, f"add /y, or use {view.called('account.local.password')}")
 
 
 @rule(

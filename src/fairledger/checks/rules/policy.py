@@ -149,7 +149,7 @@ def sign_in_without_password(view: View) -> Iterator[Hit]:
     called = any("administrator" in " ".join(call.words).lower() for _, _, call in calls_of(view))
     if sign_in.account.casefold() == "administrator" and not (made or known or called):
         told = "the built-in administrator is signed in, and has no password here"
-        hint = "give it one with account.administrator, or sign another account in"
+        hint = f"give it one with {view.called('account.administrator.password')}, or sign another account in"
         yield Hit(view.intent.placed("account", "sign_in", "account"), told, hint)
 
 
@@ -171,7 +171,9 @@ def name_after_joining(view: View) -> Iterator[Hit]:
     identity, join = view.intent.get(IDENTITY), view.intent.get(JOIN)
     if identity is not None and identity.pattern is not None and join is not None and join.domain is not None:
         told = "the machine gets its name from its serial number while it joins the domain"
-        hint = "write identity.name with a placeholder and a roster, or join afterwards with a command"
+        hint = (
+            f"write {view.called('identity.name')} with a placeholder and a roster, or join afterwards with a command"
+        )
         yield Hit(view.intent.placed("identity", "pattern"), told, hint)
 
 

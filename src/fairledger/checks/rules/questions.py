@@ -48,7 +48,7 @@ def _register(name: str, told: Question) -> None:
             if one.answered is False and not (one.page.rule and told_by(one.page.rule, view)):
                 # it is nowhere that it stands, so that no line is better than the first
                 place = Place(one.page.pass_, None, None, Origin(view.subject.file, 1, 1))
-                yield Hit(place, one.sentence, f"answer it: {one.page.remedy}")
+                yield Hit(place, one.sentence, f"answer it: {one.remedy}")
 
     rule(
         f"question-{name}",

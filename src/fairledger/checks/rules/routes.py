@@ -73,7 +73,9 @@ def clone_value(view: View) -> Iterator[Hit]:
     identity, network = view.intent.get(IDENTITY), view.intent.get(NETWORK)
     if identity is not None and isinstance(identity.name, str):
         told = f"every copy of the image would be called {identity.name}"
-        yield Hit(view.intent.placed("identity", "name"), told, 'let it choose: identity.naming = "random"')
+        yield Hit(
+            view.intent.placed("identity", "name"), told, f"let it choose: {view.called('identity.naming', _RANDOM)}"
+        )
     for place, one in enumerate(network.interface if network is not None else ()):
         if isinstance(one.address, str):
             told = f"every copy of the image would have the address {one.address}"
@@ -100,3 +102,6 @@ def script_out_of_reach(view: View) -> Iterator[Hit]:
                 told = f"{one.name} cannot be found in the pass {seat.block.pass_}: on the route {route.name} its drive"
                 hint = "write one short line, which needs no script; or use a stick or disc, which stays in"
                 yield at(seat, f"{told} is gone by then", hint)
+
+
+_RANDOM = '"random"'

@@ -68,7 +68,11 @@ def script_restarts(view: View) -> Iterator[Hit]:
         later = bool(beside) and beside[-1] is not here
         if one.when in _EARLY or (one.when == "sign-in" and later):
             told = f"the script restarts or stops the machine itself ({visible(call.text[:40])})"
-            hint = "write restart = true" if view.limits.commands_restart else "leave that to finish.action"
+            hint = (
+                "write restart = true"
+                if view.limits.commands_restart
+                else f"leave that to {view.called('finish.action')}"
+            )
             hint = "put it last: what comes after it does not run" if one.when == "sign-in" else hint
             yield Hit(line_below(here.place, call.row), told, hint)
 

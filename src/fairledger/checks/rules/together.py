@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from fairledger.catalog.seats import Seat
 from fairledger.catalog.setting import Setting
 from fairledger.checks.claims import CATALOG, WINDOWS
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View
+from fairledger.families.reference import sections_making
 from fairledger.model.finding import Severity
 from fairledger.model.places import Origin, Place
 from fairledger.model.showing import visible
@@ -240,7 +241,15 @@ def component_expected(view: View) -> Iterator[Hit]:
                 f" in {known.asked_in}" if known.asked_in else ""
             )
             milder = Severity.ADVICE if known.priority == "medium" else None
-            yield Hit(place, told, f"answer {' or '.join(names)}", milder)
+            said = _sections(names, view) if view.subject.draft is not None else " or ".join(names)
+            yield Hit(place, told, f"answer {said}", milder)
+
+
+def _sections(names: Sequence[str], view: View) -> str:
+    """The sections of a draft that come to one of some components; their names where there is none."""
+    line = view.target.line if view.target is not None else ""
+    found = sections_making(names, view.family.name, line)
+    return " or ".join(f"[{one}]" for one in found[:2]) or " or ".join(names)
 
 
 @rule(

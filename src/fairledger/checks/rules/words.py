@@ -247,9 +247,8 @@ def time_zone_unknown(view: View) -> Iterator[Hit]:
         return
     city = [name for name in iana_zones() if zone.strip() and name.casefold().endswith("/" + zone.strip().casefold())]
     close = city[:1] or list(nearest(zone, (*iana_zones(), *windows_zones()), 1))
-    written = {name: view.family.zone_name(name) for name in close}
-    told = [f"{name} (in answer files: {other})" if other != name else name for name, other in written.items()]
-    hint = f"did you mean {' or '.join(told)}?" if told else "write an IANA name such as Europe/Lisbon"
+    told = close if view.subject.draft is not None else [view.family.zone_name(name) for name in close]
+    hint = f"did you mean {' or '.join(told)}?" if told else "fairledger values time-zone CITY"
     yield Hit(view.intent.placed("locale", "time_zone"), f"there is no time zone {quoted(zone)}", hint)
 
 

@@ -76,7 +76,7 @@ def _page(one: Asked, subject: Subject, console: Console) -> None:
     if one.answered is False:
         if one.page.unless:
             console.paragraph(f"unless {one.page.unless}", indent=" " * 12, hang=" " * 14)
-        console.paragraph(f"-> {one.page.remedy}", indent=" " * 12, hang=" " * 15)
+        console.paragraph(f"-> {one.remedy}", indent=" " * 12, hang=" " * 15)
     elif one.answered is None:
         console.paragraph(one.why, indent=" " * 12, hang=" " * 14)
     if one.by is not None:
@@ -131,7 +131,7 @@ def _json(subject: Subject, found: tuple[Asked, ...]) -> dict[str, Any]:
                 "line": one.by.node.origin.line if one.by is not None else None,
                 "unless": one.page.unless or None,
                 "why": one.why or None,
-                "remedy": one.page.remedy,
+                "remedy": one.remedy,
             }
             for one in found
         ],
