@@ -48,7 +48,7 @@ CASES = [
     for name in FILES
     for command in (
         *("check", "explain", "questions", "compare", "set", "fix"),
-        *(("show", "write", "carry") if name.endswith("toml") else ("adopt",)),
+        *(("show", "write", "--route", "plain", "carry") if name.endswith("toml") else ("adopt",)),
     )
     # each correction reads the file anew; what bounds that is how many one run makes
     if (command, name) != ("fix", "orders.xml")

@@ -190,7 +190,9 @@ def test_a_roster_holds_each_row_against_the_medium(program):
 
 def test_a_file_that_is_written_is_held_against_the_medium_too(program):
     program.file("desk.toml", whole('[image]\nedition = "Education"\n[licence]\naccept = true\n'))
-    told = program("write", "desk.toml", "--medium", str(medium("media/desk.toml")), status=1).stdout
+    told = program(
+        "write", "--route", "plain", "desk.toml", "--medium", str(medium("media/desk.toml")), status=1
+    ).stdout
     assert "has no edition or image called Education" in told
     assert not (program.folder / "out").exists()
-    program("write", "desk.toml", "--out", "other")
+    program("write", "--route", "plain", "desk.toml", "--out", "other")

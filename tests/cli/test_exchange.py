@@ -67,7 +67,7 @@ SECRET = "Heron-4-moor"
 def desk(program):
     program.file("desk.toml", DRAFT)
     program.file("gate.ks", GATE)
-    program("write", "desk.toml", "--out", "out", KEEPER_PW=SECRET)
+    program("write", "--route", "plain", "desk.toml", "--out", "out", KEEPER_PW=SECRET)
     return program
 
 
@@ -151,7 +151,7 @@ def test_an_answer_file_becomes_a_draft_that_means_the_same(desk):
     assert secret.read_text() == SECRET + "\n"
     if sys.platform != "win32":
         assert stat.S_IMODE(secret.stat().st_mode) == 0o600
-    desk("write", "new/desk.toml", "--out", "again")
+    desk("write", "--route", "plain", "new/desk.toml", "--out", "again")
     assert differences(desk, "out/unattend.xml", "again/unattend.xml", status=0) == []
 
 
@@ -189,7 +189,7 @@ def test_what_has_no_other_form_is_kept_and_written_back(desk):
     assert "[[extra]]" in draft
     broken = draft.replace("<cpi:offlineImage", "<cpi:offlineImag", 1).replace("/>'", "'")
     desk.file("broken.toml", broken)
-    desk("write", "broken.toml", "--out", "x", status=1)
+    desk("write", "--route", "plain", "broken.toml", "--out", "x", status=1)
 
 
 def test_a_draft_is_carried_with_a_report_first(desk):

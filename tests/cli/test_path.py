@@ -62,7 +62,7 @@ def test_from_an_empty_folder_to_a_checked_answer_file(desk):
 
 
 def test_a_secret_that_is_not_to_be_had_is_refused_and_never_shown(desk):
-    done = desk("write", "desk.toml", status=4)
+    done = desk("write", "--route", "plain", "desk.toml", status=4)
     assert "set the environment variable ADMIN_PASSWORD" in done.stderr
     assert not (desk.folder / "out").exists()
     desk("set", "desk.toml", f"account[keeper].password={SECRET}")
@@ -71,7 +71,7 @@ def test_a_secret_that_is_not_to_be_had_is_refused_and_never_shown(desk):
         ("show", "desk.toml", "--format", "json"),
         ("check", "desk.toml"),
         ("check", "desk.toml", "--format", "json"),
-        ("write", "desk.toml", "--out", "o"),
+        ("write", "--route", "plain", "desk.toml", "--out", "o"),
     ):
         done = desk(*command)
         assert SECRET not in done.stdout + done.stderr, command
@@ -92,11 +92,16 @@ def test_set_refuses_everything_or_nothing(desk):
         assert told in done.stderr
         assert (desk.folder / "desk.toml").read_bytes() == before
     desk("set", "desk.toml", "RegisteredOwner=Larkmoor", "identity.name=LMR-${n}")
-    assert "is not filled" in desk("write", "desk.toml", status=1, ADMIN_PASSWORD="x").stdout
-    assert "asks for the value m" in desk("write", "desk.toml", "--fill", "m=1", status=1, ADMIN_PASSWORD="x").stdout
-    done = desk("write", "desk.toml", "--fill", "n=too-long-for-a-name", status=1, ADMIN_PASSWORD="x")
+    assert "is not filled" in desk("write", "--route", "plain", "desk.toml", status=1, ADMIN_PASSWORD="x").stdout
+    assert (
+        "asks for the value m"
+        in desk("write", "--route", "plain", "desk.toml", "--fill", "m=1", status=1, ADMIN_PASSWORD="x").stdout
+    )
+    done = desk(
+        "write", "--route", "plain", "desk.toml", "--fill", "n=too-long-for-a-name", status=1, ADMIN_PASSWORD="x"
+    )
     assert "at most 15" in " ".join(done.stdout.split())
-    desk("write", "desk.toml", "--fill", "n=7", ADMIN_PASSWORD="x")
+    desk("write", "--route", "plain", "desk.toml", "--fill", "n=7", ADMIN_PASSWORD="x")
     desk("unset", "desk.toml", "RegisteredOwner", "identity.name")
     assert (desk.folder / "desk.toml").read_bytes() == before
     assert "locale/en-gb.toml" in desk("unset", "desk.toml", "TimeZone", status=2).stderr
@@ -105,9 +110,9 @@ def test_set_refuses_everything_or_nothing(desk):
 def test_values_cannot_break_out_of_a_command(desk):
     desk("set", "desk.toml", "account[${who}].expires=2027-06-30")
     name = "o'h\"; Stop-Computer; '"
-    done = desk("write", "desk.toml", "--fill", f"who={name}", status=1, ADMIN_PASSWORD="x")
+    done = desk("write", "--route", "plain", "desk.toml", "--fill", f"who={name}", status=1, ADMIN_PASSWORD="x")
     assert "the account name" in done.stdout
-    desk("write", "desk.toml", "--fill", "who=o'h", ADMIN_PASSWORD="x")
+    desk("write", "--route", "plain", "desk.toml", "--fill", "who=o'h", ADMIN_PASSWORD="x")
     assert "-Name 'o''h' -AccountExpires" in (desk.folder / "out" / "unattend.xml").read_text()
 
 
@@ -119,7 +124,7 @@ def test_json_goes_to_standard_output_alone(desk):
         ("check", "desk.toml"),
         ("set", "desk.toml", "TimeZone=UTC"),
         ("unset", "desk.toml", "TimeZone"),
-        ("write", "desk.toml"),
+        ("write", "--route", "plain", "desk.toml"),
     ):
         done = desk(*command, "--format", "json", ADMIN_PASSWORD="x")
         assert isinstance(json.loads(done.stdout), dict)
@@ -226,7 +231,7 @@ def typed_at_a_terminal(desk, *answers: str, ends: str = ""):
     """Writes the desk's file at a terminal, where each question for the password gets the next answer."""
     import pexpect
 
-    arguments = ["-m", "fairledger", "write", "desk.toml"]
+    arguments = ["-m", "fairledger", "write", "--route", "plain", "desk.toml"]
     child = pexpect.spawn(sys.executable, arguments, cwd=desk.folder, env=desk.environment, encoding="utf-8")
     for answer in answers:
         child.expect("the password of keeper.*: ")

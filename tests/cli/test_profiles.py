@@ -134,7 +134,10 @@ def test_scripts_lie_beside_the_answer_file_and_secrets_can_stay_out(desk):
         desk.folder / "out/fair-ledger/2-installed.ps1"
     ).read_bytes() == b"\xef\xbb\xbf" + "Write-Host 'Tarn é'\r\n".encode()
     assert "a script beside the answer file" in desk("show", "desk.toml").stdout
-    assert "the placeholder ${hut}" in desk("write", "desk.toml", "--out", "o", "--without-secrets", status=1).stdout
+    assert (
+        "the placeholder ${hut}"
+        in desk("write", "--route", "plain", "desk.toml", "--out", "o", "--without-secrets", status=1).stdout
+    )
 
 
 def test_an_upgrade_gets_its_commands_in_a_file(desk):

@@ -89,29 +89,32 @@ def test_a_choice_that_comes_to_nothing_is_told_beside_those_that_do_something(p
 
 
 def test_the_script_that_takes_choices_back_is_written_with_the_file(desk):
-    told = desk("write", "desk.toml", "--undo", "out/undo.ps1").stdout
+    told = desk("write", "--route", "plain", "desk.toml", "--undo", "out/undo.ps1").stdout
     assert "it does not take back apps.remove" in told
     script = (desk.folder / "out/undo.ps1").read_bytes()
     assert script.startswith(b"\xef\xbb\xbf#")
     assert b"\r\n" in script
     before = (desk.folder / "out/unattend.xml").read_bytes()
-    assert "exists already" in desk("write", "desk.toml", "--out", "new", "--undo", "out/undo.ps1", status=4).stderr
+    assert (
+        "exists already"
+        in desk("write", "--route", "plain", "desk.toml", "--out", "new", "--undo", "out/undo.ps1", status=4).stderr
+    )
     assert not (desk.folder / "new").exists(), "nothing is written by halves"
-    desk("write", "desk.toml", "--undo", "out/undo.cmd", "--replace")
+    desk("write", "--route", "plain", "desk.toml", "--undo", "out/undo.cmd", "--replace")
     assert (desk.folder / "out/unattend.xml").read_bytes() == before
-    assert "ends with .ps1 or .cmd" in desk("write", "desk.toml", "--undo", "x.sh", status=2).stderr
+    assert "ends with .ps1 or .cmd" in desk("write", "--route", "plain", "desk.toml", "--undo", "x.sh", status=2).stderr
     desk.file("bare.toml", f'format = 1\n[draft]\ntarget = "{DESK}"\n')
-    assert "makes no choice" in desk("write", "bare.toml", "--undo", "x.cmd", status=2).stderr
+    assert "makes no choice" in desk("write", "--route", "plain", "bare.toml", "--undo", "x.cmd", status=2).stderr
 
 
 def test_what_does_not_fit_into_one_file_is_refused(desk):
     assert (desk.folder / "out/fair-ledger/tidy.cmd").exists() is False
-    desk("write", "desk.toml", "--out", "two")
+    desk("write", "--route", "plain", "desk.toml", "--out", "two")
     assert (desk.folder / "two/fair-ledger/tidy.cmd").exists()
-    desk("write", "desk.toml", "--out", "one", "--single-file")
+    desk("write", "--route", "plain", "desk.toml", "--out", "one", "--single-file")
     assert [one.name for one in (desk.folder / "one").iterdir()] == ["unattend.xml"]
     desk.file("long.toml", DRAFT + "[protection]\nnotice_text = '" + "Only for observers. " * 12 + "'\n")
-    told = desk("write", "long.toml", "--out", "x", "--single-file", status=4).stderr
+    told = desk("write", "--route", "plain", "long.toml", "--out", "x", "--single-file", status=4).stderr
     assert "long.toml:11: this does not fit into the answer file alone" in told
     assert not (desk.folder / "x").exists()
 
@@ -131,7 +134,7 @@ Start-Process wind.exe
 '''
 """,
     )
-    program("write", "stranger.toml")
+    program("write", "--route", "plain", "stranger.toml")
     told = program("explain", "out/unattend.xml", "--target", DESK).stdout
     assert "= power.fast_start = off (shutting down keeps" in told
     assert "= app goes: Microsoft.BingNews" in told
@@ -148,7 +151,7 @@ def test_choices_set_by_name_are_held_against_their_values(desk):
 
 
 def test_two_files_are_compared_by_choice_whatever_their_spelling(desk):
-    desk("write", "desk.toml", "--no-stamp")
+    desk("write", "--route", "plain", "desk.toml", "--no-stamp")
     text = (desk.folder / "out/unattend.xml").read_text()
     assert "reg add HKLM\\SOFTWARE\\Policies\\Microsoft\\Dsh /v AllowNewsAndInterests /t REG_DWORD /d 0 /f" in text
     other = text.replace(

@@ -51,7 +51,7 @@ def test_several_processes_find_and_write_what_one_does(gates):
     assert {one["rule"] for one in json.loads(alone)["findings"]} > {"machine-twice", "machine-name", "row-malformed"}
     for count in (1, 3):
         arguments = ("gate.toml", "t.csv", "--keep-going", "--workers", str(count), "--out", f"out{count}")
-        gates("roster", "write", *arguments, status=1)
+        gates("roster", "write", "--route", "plain", *arguments, status=1)
     one, other = (tree(gates.folder / f"out{count}") for count in (1, 3))
     del one[".fairledger-written"], other[".fairledger-written"]
     assert one == other
@@ -88,7 +88,19 @@ def test_a_run_that_is_cut_short_leaves_nothing_half_and_the_next_goes_on(gates,
     gates.file("t.csv", table(1200))
     out = gates.folder / "out"
     running = subprocess.Popen(
-        [sys.executable, "-m", "fairledger", "roster", "write", "gate.toml", "t.csv", "--workers", "2"],
+        [
+            sys.executable,
+            "-m",
+            "fairledger",
+            "roster",
+            "write",
+            "--route",
+            "plain",
+            "gate.toml",
+            "t.csv",
+            "--workers",
+            "2",
+        ],
         cwd=gates.folder,
         env=gates.environment,
         stdout=subprocess.DEVNULL,
@@ -106,34 +118,36 @@ def test_a_run_that_is_cut_short_leaves_nothing_half_and_the_next_goes_on(gates,
     # what was written is no edit by hand, although the draft says something else now
     draft = (gates.folder / "gate.toml").read_text()
     gates.file("gate.toml", draft.replace("20 GiB", "21 GiB"))
-    assert "wrote 1,200 machines" in gates("roster", "write", "gate.toml", "t.csv").stdout
+    assert "wrote 1,200 machines" in gates("roster", "write", "--route", "plain", "gate.toml", "t.csv").stdout
     left = {path.name for path in out.rglob("*") if path.is_file()}
     assert left == {"ks.cfg", "manifest.jsonl", ".fairledger-written"}
-    assert "1,200 stayed" in gates("roster", "write", "gate.toml", "t.csv").stdout
+    assert "1,200 stayed" in gates("roster", "write", "--route", "plain", "gate.toml", "t.csv").stdout
 
 
 def test_parts_come_to_the_whole_and_what_crosses_them_is_found(gates):
     gates.file("t.csv", table(20))
-    gates("roster", "write", "gate.toml", "t.csv", "--out", "whole")
+    gates("roster", "write", "--route", "plain", "gate.toml", "t.csv", "--out", "whole")
     for part in (1, 2, 3):
         if part == 3:
             done = gates("roster", "join", "out", "--format", "json", status=1)
             assert [one["rule"] for one in json.loads(done.stdout)["findings"]] == ["shard-missing"]
-        gates("roster", "write", "gate.toml", "t.csv", "--shard", f"{part}/3")
+        gates("roster", "write", "--route", "plain", "gate.toml", "t.csv", "--shard", f"{part}/3")
     assert "3 shards, 20 rows, 20 machines, 20 files" in gates("roster", "join", "out").stdout
     whole, joined = (
         {name: data for name, data in tree(gates.folder / at).items() if "-of-" not in name and name[0] != "."}
         for at in ("whole", "out")
     )
     assert whole == joined
-    assert "20 stayed" in gates("roster", "write", "gate.toml", "t.csv").stdout
+    assert "20 stayed" in gates("roster", "write", "--route", "plain", "gate.toml", "t.csv").stdout
     assert (
         "the whole table"
-        in gates("roster", "write", "gate.toml", "t.csv", "--shard", "1/3", "--prune", status=2).stderr
+        in gates(
+            "roster", "write", "--route", "plain", "gate.toml", "t.csv", "--shard", "1/3", "--prune", status=2
+        ).stderr
     )
     # the third part from another table: nobody looked at it together with the first
     gates.file("t.csv", table(20).replace("10.0.0.3\n", "10.0.0.1\n"))
-    gates("roster", "write", "gate.toml", "t.csv", "--shard", "3/3")
+    gates("roster", "write", "--route", "plain", "gate.toml", "t.csv", "--shard", "3/3")
     (gates.folder / "out" / "lmr-gate-00001" / "ks.cfg").unlink()
     told = json.loads(gates("roster", "join", "out", "--format", "json", status=1).stdout)
     found = {(one["rule"], one["message"].partition(":")[0]) for one in told["findings"]}
@@ -148,7 +162,18 @@ def test_parts_come_to_the_whole_and_what_crosses_them_is_found(gates):
 def test_a_part_without_a_row_to_write_is_no_missing_one(gates):
     gates.file("t.csv", table(2, "x y,10.0.0.9"))
     for part, status in ((1, 0), (2, 0), (3, 1), (4, 0)):
-        gates("roster", "write", "gate.toml", "t.csv", "--keep-going", "--shard", f"{part}/4", status=status)
+        gates(
+            "roster",
+            "write",
+            "--route",
+            "plain",
+            "gate.toml",
+            "t.csv",
+            "--keep-going",
+            "--shard",
+            f"{part}/4",
+            status=status,
+        )
     told = gates("roster", "join", "out").stdout
     assert "rows came to no machine: 3" in told
     assert "4 shards, 3 rows, 2 machines, 2 files" in told
@@ -159,7 +184,7 @@ def test_a_secret_column_is_in_no_manifest_and_join_says_what_it_cannot_know(gat
     gates.file("t.csv", "number,address,serial\n1,192.0.2.31,Kestrel-7-x\n2,192.0.2.32,Kestrel-7-x\n")
     gates.folder.joinpath("t.csv").chmod(0o600)
     for part in (1, 2):
-        gates("roster", "write", "gate.toml", "t.csv", "--shard", f"{part}/2")
+        gates("roster", "write", "--route", "plain", "gate.toml", "t.csv", "--shard", f"{part}/2")
     done = gates("roster", "join", "out", "--format", "json")
     assert {one["rule"] for one in json.loads(done.stdout)["findings"]} == {"shard-untold"}
     manifests = [path.read_text() for path in (gates.folder / "out").glob("manifest*")]
@@ -202,10 +227,14 @@ def test_the_cluster_of_the_docs_writes_all_parts(gates):
 
 def test_named_machines_are_written_whatever_is_wrong_with_others_but_not_what_clashes(gates):
     gates.file("t.csv", table(4, "x y,10.0.0.9", "00009,10.0.0.3"))
-    gates("roster", "write", "gate.toml", "t.csv", "lmr-gate-00001", "--out", "out", "lmr-gate-00000")
+    gates(
+        "roster", "write", "--route", "plain", "gate.toml", "t.csv", "lmr-gate-00001", "--out", "out", "lmr-gate-00000"
+    )
     assert {path.parent.name for path in gates.folder.rglob("ks.cfg")} == {"lmr-gate-00000", "lmr-gate-00001"}
     for name in ("lmr-gate-00002", "lmr-gate-00009"):
-        assert "machine-twice" in gates("roster", "write", "gate.toml", "t.csv", name, status=1).stdout
+        assert (
+            "machine-twice" in gates("roster", "write", "--route", "plain", "gate.toml", "t.csv", name, status=1).stdout
+        )
 
 
 def test_a_draft_that_changes_meanwhile_is_told(tmp_path, monkeypatch):
@@ -222,17 +251,31 @@ def test_a_draft_that_changes_meanwhile_is_told(tmp_path, monkeypatch):
 def test_rows_that_come_to_no_machine_are_told_by_their_part_and_no_file_of_another_part_is_called_left(gates):
     gates.file("t.csv", table(6, "00002,10.0.0.99"))  # a name twice: rows 3 and 7, of one part
     for part in (1, 2):
-        gates("roster", "write", "gate.toml", "t.csv", "--keep-going", "--shard", f"{part}/2", status=2 - part)
+        gates(
+            "roster",
+            "write",
+            "--route",
+            "plain",
+            "gate.toml",
+            "t.csv",
+            "--keep-going",
+            "--shard",
+            f"{part}/2",
+            status=2 - part,
+        )
     told = gates("roster", "join", "out").stdout
     assert "rows came to no machine: 3, 7" in told
     # a row in front: every machine is in the other part now
     gates.file("t.csv", table(6).replace("address\n", "address\n00077,10.0.0.77\n"))
     for part in (1, 2):
-        assert "left" not in gates("roster", "write", "gate.toml", "t.csv", "--shard", f"{part}/2").stdout
+        assert (
+            "left"
+            not in gates("roster", "write", "--route", "plain", "gate.toml", "t.csv", "--shard", f"{part}/2").stdout
+        )
     assert "still there" not in gates("roster", "join", "out").stdout
     gates.file("t.csv", table(5))
     for part in (1, 2):
-        gates("roster", "write", "gate.toml", "t.csv", "--shard", f"{part}/2")
+        gates("roster", "write", "--route", "plain", "gate.toml", "t.csv", "--shard", f"{part}/2")
     assert "lmr-gate-00077/ks.cfg" in gates("roster", "join", "out").stdout
-    pruned = gates("roster", "write", "gate.toml", "t.csv", "--prune").stdout
+    pruned = gates("roster", "write", "--route", "plain", "gate.toml", "t.csv", "--prune").stdout
     assert re.search(r"took away.*lmr-gate-00077/ks.cfg", re.sub(r"\s+", " ", pruned))

@@ -129,7 +129,19 @@ def test_a_row_comes_to_the_very_bytes_that_writing_it_alone_gives(tmp_path_fact
         f'{n},"{o.replace(chr(34), chr(34) * 2)}","{o}"\n' for n, o in rows if '"' not in o
     )
     (work / "t.csv").write_text(table, encoding="utf-8", newline="")
-    main(["roster", "write", str(work / "desk.toml"), str(work / "t.csv"), "--out", str(work / "all"), "--keep-going"])
+    main(
+        [
+            "roster",
+            "write",
+            "--route",
+            "plain",
+            str(work / "desk.toml"),
+            str(work / "t.csv"),
+            "--out",
+            str(work / "all"),
+            "--keep-going",
+        ]
+    )
     for number, owner in rows:
         fills = [
             one
@@ -137,7 +149,7 @@ def test_a_row_comes_to_the_very_bytes_that_writing_it_alone_gives(tmp_path_fact
             for one in ("--fill", f"{name}={value}")
         ]
         alone = work / f"alone-{number}"
-        status = main(["write", str(work / "desk.toml"), *fills, "--out", str(alone), "--replace"])
+        status = main(["write", "--route", "plain", str(work / "desk.toml"), *fills, "--out", str(alone), "--replace"])
         made = work / "all" / f"LMR-DESK-{number}" / "unattend.xml"
         if made.exists() and [one for one, _ in rows].count(number) == 1:
             assert (status, made.read_bytes()) == (0, (alone / "unattend.xml").read_bytes())
@@ -152,13 +164,15 @@ def test_writing_is_all_or_nothing_and_only_what_changed(program):
     program.file("t.csv", GOOD + "03,192.0.2.31\n")
 
     def write(*more, status=0):
-        return program("roster", "write", "gate.toml", "t.csv", *more, status=status, ROOT_PW="Heron-4-x")
+        return program(
+            "roster", "write", "--route", "plain", "gate.toml", "t.csv", *more, status=status, ROOT_PW="Heron-4-x"
+        )
 
     out = program.folder / "out"
     assert "nothing was written; --keep-going" in write(status=1).stdout
     assert not out.exists()
     program.file("t.csv", GOOD)
-    assert "not to be had" in program("roster", "write", "gate.toml", "t.csv", status=4).stderr
+    assert "not to be had" in program("roster", "write", "--route", "plain", "gate.toml", "t.csv", status=4).stderr
     assert not out.exists()
     assert "wrote 2 machines" in write().stdout
     first = tree(out)
@@ -177,7 +191,7 @@ def test_writing_is_all_or_nothing_and_only_what_changed(program):
     write("--prune")
     assert set(tree(out)) == set(first) - {"lmr-gate-02/ks.cfg"} | {"lmr-gate-03/ks.cfg", "lmr-gate-02/mine.txt"}
     program.file("t.csv", GOOD.replace("01,", "01,").replace("192.0.2.31", "192.0.2.41"))
-    done = program("roster", "write", "gate.toml", "t.csv", "lmr-gate-02", ROOT_PW="Heron-4-x")
+    done = program("roster", "write", "--route", "plain", "gate.toml", "t.csv", "lmr-gate-02", ROOT_PW="Heron-4-x")
     assert "wrote 1 machine " in done.stdout
     rows = [json.loads(line) for line in (out / "manifest.jsonl").read_text().splitlines()]
     assert [(row["machine"], row["row"]) for row in rows] == [
@@ -192,7 +206,7 @@ def test_a_manifests_digest_tells_nothing_of_a_password(program):
     program.file("t.csv", GOOD)
     digests = []
     for secret in ("Heron-4-x", "Heron-5-y"):
-        program("roster", "write", "gate.toml", "t.csv", "--replace", ROOT_PW=secret)
+        program("roster", "write", "--route", "plain", "gate.toml", "t.csv", "--replace", ROOT_PW=secret)
         text = (program.folder / "out/manifest.jsonl").read_text()
         digests.append(re.findall(r'"sha256": "(\w+)"', text))
     assert digests[0] == digests[1]
@@ -201,12 +215,18 @@ def test_a_manifests_digest_tells_nothing_of_a_password(program):
 def test_nothing_is_written_through_a_link_or_out_of_the_folder(program):
     program.file("gate.toml", GATE.replace("lmr-gate-${number}", "${number}"))
     program.file("t.csv", "number,address\n..,192.0.2.31\n")
-    assert "begins with a dot" in program("roster", "write", "gate.toml", "t.csv", status=1, ROOT_PW="x").stdout
+    assert (
+        "begins with a dot"
+        in program("roster", "write", "--route", "plain", "gate.toml", "t.csv", status=1, ROOT_PW="x").stdout
+    )
     program.file("t.csv", "number,address\na,192.0.2.31\n")
     (program.folder / "elsewhere").mkdir()
     (program.folder / "out").mkdir()
     (program.folder / "out/a").symlink_to(program.folder / "elsewhere")
-    assert "leads out of it" in program("roster", "write", "gate.toml", "t.csv", status=4, ROOT_PW="x").stderr
+    assert (
+        "leads out of it"
+        in program("roster", "write", "--route", "plain", "gate.toml", "t.csv", status=4, ROOT_PW="x").stderr
+    )
     assert tree(program.folder / "elsewhere") == {}
 
 
@@ -238,10 +258,10 @@ def test_a_password_is_hashed_for_the_account_of_the_very_row(tmp_path, monkeypa
     draft, table = tmp_path / "g.toml", tmp_path / "t.csv"
     draft.write_text(GATE.replace("[account.administrator]", '[[account.local]]\nname = "${user}"'))
     table.write_text("number,address,user\n01,192.0.2.31,anna\n02,192.0.2.32,bert\n")
-    assert main(["roster", "write", str(draft), str(table), "--out", str(tmp_path / "all")]) == 0
+    assert main(["roster", "write", "--route", "plain", str(draft), str(table), "--out", str(tmp_path / "all")]) == 0
     for number, address, user in (("01", "192.0.2.31", "anna"), ("02", "192.0.2.32", "bert")):
         fills = [f"number={number}", f"address={address}", f"user={user}"]
-        line = ["write", str(draft), *(one for fill in fills for one in ("--fill", fill))]
+        line = ["write", "--route", "plain", str(draft), *(one for fill in fills for one in ("--fill", fill))]
         assert main([*line, "--out", str(tmp_path / "alone"), "--replace"]) == 0
         made = (tmp_path / "all" / f"lmr-gate-{number}" / "ks.cfg").read_bytes()
         assert made == (tmp_path / "alone/ks.cfg").read_bytes()
@@ -253,6 +273,7 @@ def test_a_column_that_fills_a_secret_is_told_and_never_shown(program):
     table.chmod(0o644)
     lines = ["check gate.toml t.csv --unique pw", "show gate.toml t.csv lmr-gate-01", "write gate.toml t.csv"]
     lines += [f"{line} --format json" for line in lines]
+    lines = [line.replace("write ", "write --route plain ") for line in lines]
     for line in lines:
         done = program.any("roster", *line.split())
         assert "Heron" not in done.stdout + done.stderr
@@ -263,6 +284,21 @@ def test_a_column_that_fills_a_secret_is_told_and_never_shown(program):
     assert "Heron" not in written
     table.chmod(0o600)
     assert "others may" not in program.any("roster", *lines[0].split()).stdout
+    program.file("gate.toml", GATE.replace('"el-9"', '"el-99"').replace('{ env = "ROOT_PW" }', '"${pw}"'))
+    told = program.any("roster", "check", "gate.toml", "t.csv")
+    assert "Heron" not in told.stdout + told.stderr, "nobody knows what its columns fill"
+
+
+def test_a_roster_asks_once_on_which_way_its_files_go(program):
+    program.file("gate.toml", GATE)
+    program.file("t.csv", "number,address\n01,192.0.2.31\n02,192.0.2.32\n")
+    told = program("roster", "write", "gate.toml", "t.csv", status=2, ROOT_PW="Heron-4-x").stderr
+    assert told.count("nobody says on which way") == 1
+    assert "boot-parameter" in told
+    assert not (program.folder / "out").exists()
+    program("roster", "check", "gate.toml", "t.csv")
+    program("set", "gate.toml", "draft.route=share")
+    program("roster", "write", "gate.toml", "t.csv", ROOT_PW="Heron-4-x")
 
 
 def test_files_that_a_roster_wrote_lead_back_to_it_and_others_are_left_out(program):
@@ -270,7 +306,7 @@ def test_files_that_a_roster_wrote_lead_back_to_it_and_others_are_left_out(progr
     program.file("gate.toml", draft)
     table = 'number,address,role\n01,192.0.2.31,"a, b"\n02,192.0.2.32,c\n'
     program.file("t.csv", table)
-    program("roster", "write", "gate.toml", "t.csv", ROOT_PW="Heron-4-x")
+    program("roster", "write", "--route", "plain", "gate.toml", "t.csv", ROOT_PW="Heron-4-x")
     files = [f"out/lmr-gate-{at}/ks.cfg" for at in ("01", "02")]
     done = program("roster", "gather", "gate.toml", *files, "--out", "again.csv")
     assert "2 of 2 files became rows" in done.stdout
@@ -310,10 +346,10 @@ def test_machines_whose_name_stands_nowhere_are_told_apart_by_their_files(tmp_pa
 def test_a_script_that_is_called_no_more_goes_with_the_file_that_called_it(program):
     program.file("desk.toml", DESK.replace('body = "cmd', 'body = "echo one\\ncmd'))
     program.file("t.csv", "number,owner,hours\n1,a,9 to 5\n")
-    program("roster", "write", "desk.toml", "t.csv")
+    program("roster", "write", "--route", "plain", "desk.toml", "t.csv")
     before = set(tree(program.folder / "out"))
     program.file("desk.toml", DESK)
-    told = program("roster", "write", "desk.toml", "t.csv").stdout
+    told = program("roster", "write", "--route", "plain", "desk.toml", "t.csv").stdout
     gone = before - set(tree(program.folder / "out"))
     assert len(gone) == 1
     assert f"took away, which only the replaced files called: {gone.pop()}" in re.sub(r"\s+", " ", told)
@@ -323,7 +359,7 @@ def test_a_script_that_is_called_no_more_goes_with_the_file_that_called_it(progr
 def test_a_variant_is_made_of_what_a_file_says_otherwise_and_writes_that_file(program):
     program.file("gate.toml", GATE)
     program.file("t.csv", GOOD + "03,192.0.2.33\n")
-    program("roster", "write", "gate.toml", "t.csv", ROOT_PW="Heron-4-x")
+    program("roster", "write", "--route", "plain", "gate.toml", "t.csv", ROOT_PW="Heron-4-x")
     files = [program.folder / f"out/lmr-gate-{at}/ks.cfg" for at in ("01", "02", "03")]
     for path in files[1:]:
         path.write_text(path.read_text().replace("Etc/UTC", "Europe/Oslo") + "\nskipx\n")
@@ -334,7 +370,7 @@ def test_a_variant_is_made_of_what_a_file_says_otherwise_and_writes_that_file(pr
     assert "gate.toml has a variant oslo now, for 2 of them" in done.stdout
     assert "Heron" not in (program.folder / "gate.toml").read_text()
     assert (program.folder / "g.csv").read_text().splitlines()[0].split(",")[0] == "variant"
-    program("roster", "write", "gate.toml", "g.csv", "--out", "again", ROOT_PW="Heron-4-x")
+    program("roster", "write", "--route", "plain", "gate.toml", "g.csv", "--out", "again", ROOT_PW="Heron-4-x")
     for at, text in zip(("01", "02", "03"), said, strict=True):
         again = (program.folder / f"again/lmr-gate-{at}/ks.cfg").read_text()
         assert sorted(filter(None, again.splitlines())) == sorted(filter(None, text.splitlines()))
@@ -356,9 +392,9 @@ def test_a_draft_in_a_folder_of_its_own_has_its_own_secrets_as_when_it_is_writte
         program.file(f"{at}/secrets/root.txt", secret)
         program.file(f"{at}/.fairledger-seed", ("1" if at == "." else "2") * 32)
     program.file("t.csv", "draft,number,address\n,01,192.0.2.31\nhill/gate.toml,02,192.0.2.32\n")
-    program("roster", "write", "gate.toml", "t.csv", "--workers", "2")
+    program("roster", "write", "--route", "plain", "gate.toml", "t.csv", "--workers", "2")
     fill = ("--fill", "number=02", "--fill", "address=192.0.2.32")
-    program("write", "hill/gate.toml", *fill, "--out", "alone")
+    program("write", "--route", "plain", "hill/gate.toml", *fill, "--out", "alone")
     assert (program.folder / "out/lmr-gate-02/ks.cfg").read_bytes() == (program.folder / "alone/ks.cfg").read_bytes()
 
 

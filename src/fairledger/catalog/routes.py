@@ -12,6 +12,7 @@ import msgspec
 from msgspec import Struct
 
 from fairledger.catalog.packaged import lined, read_packaged
+from fairledger.model.errors import UnsaidError
 from fairledger.model.target import Target
 
 DATA = Path(__file__).parent / "data"
@@ -54,6 +55,29 @@ class Route(Struct, frozen=True, kw_only=True):
     def by_itself(self) -> bool:
         """Whether the installer takes the file without being told."""
         return bool(self.held) and not self.typed
+
+
+def route_wanted(said: str | None, target: Target) -> str:
+    """The route that somebody says, else the only one that there is.
+
+    Raises `UnsaidError` with those that fit: a name that no installer looks for is given to no file unasked.
+    """
+    if said:
+        return said
+    fitting = routes_of(target)
+    looked_for = [one for one in fitting if one.name != PLAIN]
+    if len(looked_for) == 1:
+        return looked_for[0].name
+    widest = max(len(one.name) for one in fitting)
+    raise UnsaidError(
+        "nobody says on which way the file reaches the installer, which decides what it is called",
+        remedy="say --route with one of these, or set draft.route once",
+        candidates=[f"{one.name:<{widest}}  {one.goes}" for one in fitting],
+    )
+
+
+PLAIN = "plain"
+"""The route on which no installer finds the file by itself."""
 
 
 class BootFile(Struct, frozen=True):

@@ -151,7 +151,7 @@ def _failed(error: Exception, console: Console, options: argparse.Namespace) -> 
     return _our_bug(error, console, options)
 
 
-_MOST_CANDIDATES = 8
+_MOST_CANDIDATES = 12
 
 
 def _error(

@@ -13,7 +13,7 @@ from fairledger.fleet.record import is_ours
 from fairledger.fleet.roster import Machine, Noted, Roster
 from fairledger.fleet.table import Number, Row, runs
 from fairledger.model.addresses import hardware_address
-from fairledger.model.errors import LedgerError
+from fairledger.model.errors import LedgerError, UnsaidError
 from fairledger.model.finding import Finding, Severity
 from fairledger.model.pattern import pattern
 from fairledger.model.showing import quoted, visible
@@ -78,6 +78,8 @@ def looked_at(roster: Roster, row: Row) -> tuple[Machine | None, list[Noted], li
             else:
                 files = made(machine.lane.prepared, machine.values, None)
                 own.append(Owned(FILES, sha256(b"\0".join(one.data for one in files)).hexdigest(), ""))
+    except UnsaidError:
+        raise
     except LedgerError as error:
         return machine, [*_of_cells(roster, row), *roster.refused(error, row)], own
     return machine, notes, own
@@ -137,7 +139,9 @@ def _of_cells(roster: Roster, row: Row) -> Iterator[Noted]:
 
 
 def _shown(roster: Roster, name: str, cell: str) -> str:
-    return "the secret" if roster.is_secret(name) else quoted(cell[:40])
+    if roster.is_secret(name):
+        return "the secret"
+    return "what stands there" if roster.hides(name) else quoted(cell[:40])
 
 
 def _of_name(roster: Roster, machine: Machine) -> Iterator[Noted]:
@@ -167,6 +171,6 @@ def clashing(roster: Roster, row: Row, at: int, first: int) -> Noted:
         told = f"the row makes the very same file as row {first:,}"
         return note(roster, "machine-twice", Severity.ERROR, told, "take one of them out", row)
     heading = heading_of(roster, machine, kind)
-    shown = "" if heading is not None and roster.is_secret(heading) else f" {quoted(said[:80])}"
+    shown = "" if heading is not None and roster.hides(heading) else f" {quoted(said[:80])}"
     told = f"the {visible(kind)}{shown} is that of row {first:,} too"
     return note(roster, "machine-twice", Severity.ERROR, told, "give each machine its own", row, heading)

@@ -9,13 +9,14 @@ from pathlib import Path
 from msgspec import Struct
 from msgspec.structs import replace
 
+from fairledger.catalog.routes import PLAIN, route_wanted
 from fairledger.catalog.seats import Seat
 from fairledger.catalog.secrecy import is_secret
 from fairledger.delivery.fill import Filled, judged, machine_of
 from fairledger.delivery.prepare import Prepared, prepare, route_to
 from fairledger.fleet.table import Row, Table
 from fairledger.intent.network import NETWORK
-from fairledger.model.errors import ContentError, LedgerError, WrongUseError
+from fairledger.model.errors import ContentError, LedgerError, UnsaidError, WrongUseError
 from fairledger.model.finding import Finding, Severity
 from fairledger.model.showing import looks_secret, quoted
 from fairledger.model.suggest import did_you_mean
@@ -62,6 +63,8 @@ class Wishes(Struct, frozen=True, kw_only=True):
     pass_over: tuple[str, ...] = ()
     asked: Asked = Asked()
     without_secrets: bool = False
+    writes: bool = False
+    """Whether files are written, so that it counts what they are called."""
     stamp: bool = True
     shard: tuple[int, int] = (1, 1)
     """Which of how many parts of the rows is meant: the first of eight has rows 1, 9, 17 and so on."""
@@ -74,10 +77,15 @@ class Lane:
         on_top = wishes.asked.selection.on_top if wishes.asked.selection is not None else ()
         selection = Selection(variant=variant, on_top=on_top) if variant or on_top else None
         draft = opened_draft(path, replace(wishes.asked, selection=selection), data)
-        route = wishes.route or draft.facts.route or "plain"
-        if wishes.kind and draft.target is not None:
+        assert draft.target is not None
+        route = wishes.route or draft.facts.route
+        if wishes.kind:
             route = route_to(wishes.kind, draft.target).name
-        self.prepared: Prepared = prepare(draft, route, without_secrets=wishes.without_secrets, stamp=wishes.stamp)
+        elif wishes.writes:
+            route = route_wanted(route, draft.target)
+        self.prepared: Prepared = prepare(
+            draft, route or PLAIN, without_secrets=wishes.without_secrets, stamp=wishes.stamp
+        )
         self._always: frozenset[Finding] | None = None
         taken = next((name for name in self.prepared.blanks if name in RESERVED), None)
         if taken is not None:
@@ -261,6 +269,8 @@ class Roster:
             try:
                 known = Lane(self._chosen(key[0]), key[1], self.wishes)
                 self.asked_for |= set(known.prepared.blanks)
+            except UnsaidError:
+                raise
             except LedgerError as error:
                 known = error
             self._lanes[key] = known
@@ -271,6 +281,11 @@ class Roster:
     def is_secret(self, name: str) -> bool:
         """Whether a column fills a secret, or sounds like one, so that nothing of it is shown."""
         return any(name in lane.secret for lane in self.lanes) or looks_secret(name)
+
+    def hides(self, name: str) -> bool:
+        """Whether nothing of a column is shown: it fills a secret, or nobody knows what it fills."""
+        known = self.is_secret(name) or any(isinstance(one, LedgerError) for one in self._lanes.values())
+        return known or not any(self.lanes)
 
     def as_text(self, name: str) -> bool:
         """Whether what stands in a column is a name, a serial number or a key, so that each digit counts."""

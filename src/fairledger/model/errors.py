@@ -60,6 +60,10 @@ class WrongUseError(LedgerError):
         self.candidates = tuple(candidates)
 
 
+class UnsaidError(WrongUseError):
+    """Something that somebody has to say before anything can be done; it is asked for once, not for each machine."""
+
+
 class FileTroubleError(LedgerError):
     """A file cannot be read or written, is no text, or exceeds a limit: exit status 3."""
 

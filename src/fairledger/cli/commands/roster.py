@@ -66,7 +66,7 @@ def _add_table(action: argparse.ArgumentParser) -> None:
     action.add_argument("draft", type=Path, metavar="DRAFT", help="the draft that the rows fill")
     action.add_argument("table", type=Path, metavar="TABLE", help="the table (.csv, .tsv, .xlsx; - reads one)")
     action.add_argument("--encoding", help="how the table is written (default: UTF-8, UTF-16 by its mark)")
-    action.add_argument("--route", help="how the files reach the installer (default: as the draft says, else plain)")
+    action.add_argument("--route", help="how the files reach the installer (default: as the draft says)")
     action.add_argument("--named-by", default="", metavar="COLUMN", help="the column that names the machines")
     action.add_argument(
         "--unique", action="append", default=[], metavar="COLUMN", help="no two rows may hold the same there"
@@ -117,6 +117,7 @@ def _wishes(options: argparse.Namespace) -> Wishes:
         unique=tuple(options.unique),
         pass_over=tuple(options.pass_over),
         asked=asked_of(options),
+        writes=options.action == "write",
         shard=_shard(getattr(options, "shard", None)),
     )
 

@@ -56,6 +56,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace, console: Console) -> int:
     """Writes the file, or says what stands against it."""
+    from fairledger.catalog.routes import route_wanted
     from fairledger.cli.secrecy import tell_of
     from fairledger.delivery.bare import bared, known_secrets
     from fairledger.delivery.fill import filled, filled_for_upgrade
@@ -77,7 +78,8 @@ def run(options: argparse.Namespace, console: Console) -> int:
     if options.for_upgrade:
         made = filled_for_upgrade(draft)
         return _upgrade(made, folder.put(made.files)[0], console)
-    route = options.route or draft.facts.route or "plain"
+    assert draft.target is not None
+    route = route_wanted(options.route or draft.facts.route, draft.target)
     prepared = prepare(draft, route, without_secrets=options.without_secrets, stamp=not options.no_stamp)
     seeds = Seeds(options.file.parent, options.seed, own_salt=options.own_salt)
     secrets = None if options.without_secrets else Secrets(options.file.parent, console.asker(twice=True), seeds)
