@@ -10,6 +10,7 @@ from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from babel import Locale
+from babel.core import get_global
 from tzlocal.windows_tz import tz_win, win_tz
 
 from fairledger.catalog.values import DATA
@@ -39,7 +40,7 @@ def offset_of(zone: str) -> str:
 
 
 def main() -> None:
-    """Writes ``names.toml`` and ``zones.toml``."""
+    """Writes ``names.toml``, ``zones.toml`` and ``places.toml``."""
     languages = tomllib.loads((DATA / "languages.toml").read_text(encoding="utf-8"))
     regions = tomllib.loads((DATA / "regions.toml").read_text(encoding="utf-8"))
     tags = [*languages["languages"], *languages["others"]["tags"]]
@@ -55,6 +56,11 @@ def main() -> None:
     ]
     lines += [f'"{windows}" = "{offset_of(iana)}"' for windows, iana in sorted(first.items())]
     (DATA / "zones.toml").write_text("\n".join(lines) + "\n", encoding="utf-8")
+    places = get_global("zone_territories")
+    there = {zone: place for zone in sorted(tz_win) if len(place := places.get(zone, "")) == 2 and place != "ZZ"}
+    lines = ["# The regions in which time zones lie, from CLDR: written by tools/cldr_lists.py.", ""]
+    lines += [f'"{zone}" = "{place}"' for zone, place in there.items()]
+    (DATA / "places.toml").write_text("\n".join(lines) + "\n", encoding="utf-8")
 
 
 if __name__ == "__main__":

@@ -159,6 +159,16 @@ def test_every_value_has_a_name():
         assert len({row.windows for row in listed}) == len(listed) >= (100 if kind in MANY else 4), kind
         assert all(row.name for row in listed)
     assert look_up("region", "xyzzyq") == ()
+    assert [row.linux for row in look_up("keyboard", "qwertz")][:3] == ["de", "ch", "ch(fr)"]
+    for words in ("gmt+1", "UTC+01:00", "+1"):
+        zones = look_up("time-zone", words)
+        assert {row.name for row in zones} == {"UTC+01:00"}
+        assert zones[0].linux == "Europe/Berlin"
+    assert [row.name for row in look_up("time-zone", "-3:30")] == ["UTC-03:30"]
+    assert look_up("time-zone", "swiss")[0].linux == "Europe/Zurich"
+    assert [row.windows for row in look_up("language", "swiss")][:3] == ["de-CH", "it-CH", "fr-CH"]
+    assert look_up("language", "english")[0].windows == "en-US"
+    assert [row.words for row in look_up("region", "swiss")] == ["CH"]
     assert dict.fromkeys(row.name for row in look_up("time-zone", "kathmandu")) == {"UTC+05:45": None}
 
 

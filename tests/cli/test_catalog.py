@@ -67,7 +67,7 @@ def test_values_by_plain_words(program):
     assert "Europe/Lisbon" in program("values", "time-zone", "lisbon").stdout
     found = json.loads(program("values", "keyboard", "swiss", "--format", "json").stdout)
     assert "0807:00000807" in {one["windows"] for one in found["values"]}
-    assert "no region fits" in program("values", "region", "xyzzyq").stdout
+    assert "no region fits" in program("values", "region", "xyzzyq", status=1).stdout
     assert "did you mean keyboard?" in program("values", "keybord", status=2).stderr
 
 

@@ -31,6 +31,12 @@ class Names(Struct, frozen=True):
     regions: dict[str, str]
     offsets: dict[str, str]
     """Standard offsets of time zones, by their name in Windows."""
+    places: dict[str, str]
+    """The regions in which time zones lie, by their IANA name."""
+    people: dict[str, str]
+    """The region that an adjective or another name means."""
+    keyboard: dict[str, tuple[str, ...]]
+    """Keyboards by how their letters lie."""
 
 
 class ListedValue(Struct, frozen=True):
@@ -45,6 +51,8 @@ class ListedValue(Struct, frozen=True):
     more: str = ""
     words: str = ""
     """Further words by which it is found."""
+    regions: tuple[str, ...] = ()
+    """Where it is used, by ISO codes, the main one first."""
 
 
 def build() -> bytes:
@@ -53,7 +61,8 @@ def build() -> bytes:
 
     names = tomllib.loads((DATA / "names.toml").read_text(encoding="utf-8"))
     offsets = tomllib.loads((DATA / "zones.toml").read_text(encoding="utf-8"))
-    return lined(msgspec.convert({**names, "offsets": offsets}, Names), 2)
+    places, said = (tomllib.loads((DATA / f"{name}.toml").read_text(encoding="utf-8")) for name in ("places", "said"))
+    return lined(msgspec.convert({**names, "offsets": offsets, "places": places, **said}, Names), 2)
 
 
 @cache
@@ -69,7 +78,9 @@ def _time_zones() -> Iterator[ListedValue]:
     names = _names()
     for windows, first in values().iana_zones.items():
         others = sorted(one for one in cities.get(windows, ()) if one != first)
-        yield ListedValue(f"UTC{names.offsets.get(windows, '')}", windows, first, ", ".join(others), " ".join(others))
+        regions = tuple(dict.fromkeys(names.places[one] for one in (first, *others) if one in names.places))
+        told = f"UTC{names.offsets.get(windows, '')}"
+        yield ListedValue(told, windows, first, ", ".join(others), " ".join(others), regions)
     for windows in values().only_windows_zones:
         yield ListedValue("kept for old systems", windows, "")
 
@@ -81,7 +92,7 @@ def _languages() -> Iterator[ListedValue]:
         more = f"{row.number}; keyboard {row.keyboard}" if row.keyboard else row.number
         full = "; setup speaks it" if tag in spoken else ""
         linux = tag.replace("-", "_") + ".UTF-8" if re.fullmatch("[a-z]{2,3}-[A-Z]{2}", tag) else ""
-        yield ListedValue(names.get(tag, tag), tag, linux, more + full)
+        yield ListedValue(names.get(tag, tag), tag, linux, more + full, "", (tag.rpartition("-")[2],))
     for tag in values().other_languages:
         yield ListedValue(names.get(tag, tag), tag, "")
 
@@ -91,7 +102,8 @@ def _keyboards() -> Iterator[ListedValue]:
         console = f"console map {row.console}" if row.console else ""
         number = values().languages[row.language].number
         typed = f"{number}:{row.service}" if row.service else f"{row.layout[4:]}:{row.layout}"
-        yield ListedValue(row.name, typed, name, console, row.language)
+        lies = " ".join(word for word, keyboards in _names().keyboard.items() if name in keyboards)
+        yield ListedValue(row.name, typed, name, console, f"{row.language} {lies}".strip())
     for layout, name in values().layout_names.items():
         yield ListedValue(name, f"{layout[4:]}:{layout}", "")
 
@@ -99,7 +111,7 @@ def _keyboards() -> Iterator[ListedValue]:
 def _regions() -> Iterator[ListedValue]:
     names = _names().regions
     for code, number in values().regions.items():
-        yield ListedValue(names.get(code, code), str(number), "", f"ISO code {code}", code)
+        yield ListedValue(names.get(code, code), str(number), "", f"ISO code {code}", code, (code,))
 
 
 def _offers(kind: str) -> Iterator[ListedValue]:
@@ -123,6 +135,8 @@ LISTS: dict[str, Callable[[], Iterator[ListedValue]]] = {
     "power-plan": partial(_offers, "power-plan"),
 }
 """By what is listed."""
+OFFERED = ("firewall-group", "feature", "capability", "power-plan")
+"""The lists of what a system offers, which have a value for one installer and a few words about it."""
 
 
 def look_up(kind: str, words: str) -> tuple[ListedValue, ...]:
@@ -135,14 +149,44 @@ def look_up(kind: str, words: str) -> tuple[ListedValue, ...]:
     asked = _plain(words).split()
     if not asked:
         return rows
+    offset = _OFFSET.fullmatch(words.strip().casefold())
+    if kind == "time-zone" and offset is not None:
+        told = f"UTC{offset[1]}{int(offset[2]):02}:{offset[3] or '00'}"
+        return tuple(sorted((row for row in rows if row.name == told), key=lambda row: -len(row.words)))
     texts = [(row, _plain(f"{row.name} {row.windows} {row.linux} {row.words}")) for row in rows]
     found = [(row, text) for row, text in texts if all(word in text for word in asked)]
-    if not found:
+    region = _region_of(" ".join(asked))
+    meant = [(row, text) for row, text in texts if region and region in row.regions]
+    if meant and kind == "region":
+        found = meant
+    elif not found and not meant:
         vocabulary = {piece for _, text in texts for piece in text.split()}
         close = {word: nearest(word, vocabulary, 2, alike=0.75) for word in asked}
         found = [(row, text) for row, text in texts if all(any(one in text for one in close[word]) for word in asked)]
-    found.sort(key=lambda pair: (not pair[1].startswith(asked[0]), not pair[0].linux, not pair[0].more))
-    return tuple(_with_city(row, asked) if kind == "time-zone" else row for row, _ in found)
+    whole = set(asked)
+    found.sort(
+        key=lambda pair: (
+            not whole <= set(pair[1].split()),
+            not pair[1].startswith(asked[0]),
+            not pair[0].linux,
+            not pair[0].more,
+        )
+    )
+    places = [row for row, _ in sorted(meant, key=lambda pair: (pair[0].regions[0] != region, not pair[0].linux))]
+    begin = any(_plain(row.name.partition(" (")[0]) == " ".join(asked) for row, _ in found)
+    ranked = [*places, *(row for row, _ in found)] if not begin else [*(row for row, _ in found), *places]
+    return tuple(_with_city(row, asked, region) if kind == "time-zone" else row for row in dict.fromkeys(ranked))
+
+
+_OFFSET = re.compile(r"(?:utc|gmt)? ?([+-])(\d{1,2})(?::?(\d\d))?")
+"""An offset from universal time, as people say it; the zones Etc/GMT+1 have the other sign."""
+
+
+def _region_of(words: str) -> str:
+    """The region that somebody names, or whose people; empty if it is none."""
+    names = _names()
+    named = (code for code, name in names.regions.items() if _plain(name) == words)
+    return names.people.get(words) or next(named, "")
 
 
 @lru_cache(maxsize=200)
@@ -165,12 +209,14 @@ def by_meaning(kind: str, word: str) -> tuple[ListedValue, ...]:
     return tuple(dict.fromkeys(found))[:3]
 
 
-def _with_city(row: ListedValue, asked: list[str]) -> ListedValue:
-    """A time zone under the name that was asked for, if one of its names is that."""
+def _with_city(row: ListedValue, asked: list[str], region: str) -> ListedValue:
+    """A time zone under the name that was asked for, if one of its names is that, or lies in that region."""
     zones = (row.linux, *row.words.split())
     best = next((one for one in zones if all(word in _plain(one) for word in asked)), row.linux)
+    if region:
+        best = next((one for one in zones if _names().places.get(one) == region), best)
     others = [one for one in zones if one != best]
-    return ListedValue(row.name, row.windows, best, ", ".join(others), row.words)
+    return ListedValue(row.name, row.windows, best, ", ".join(others), row.words, row.regions)
 
 
 def _plain(text: str) -> str:

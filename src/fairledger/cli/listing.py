@@ -9,7 +9,7 @@ from fairledger.authoring.emit import key
 from fairledger.catalog.catalog import Catalog
 from fairledger.catalog.differ import Difference
 from fairledger.catalog.example import example_of
-from fairledger.catalog.lists import ListedValue
+from fairledger.catalog.lists import OFFERED, ListedValue
 from fairledger.catalog.meant import supported
 from fairledger.catalog.search import Found
 from fairledger.catalog.targets import all_targets
@@ -197,22 +197,46 @@ def show_differences(old: Target, new: Target, found: Sequence[Difference], cons
         console.paragraph(said + (f": {one.told}" if one.told else ""), indent="  ", hang="            ")
 
 
-def show_values(kind: str, words: str, rows: Sequence[ListedValue], console: Console) -> None:
-    """Rows with what each installer wants."""
+def show_values(kind: str, words: str, rows: Sequence[ListedValue], most: int, console: Console) -> None:
+    """Rows with what each installer wants, no more than a screen; what else there is to say of a few only."""
     if not rows:
         console.say(f"no {kind} fits {words!r}")
         console.note(f"fairledger values {kind} lists them all")
         return
+    if kind in OFFERED:
+        for row in rows[:most]:
+            console.say(console.style(row.windows, "bold"))
+            console.paragraph("; ".join(filter(None, (row.name, row.more))), indent="  ", hang="  ")
+    else:
+        _table_of(kind, rows, most, console)
+    if len(rows) > most:
+        console.say(f"\n{len(rows) - most} more: a word narrows them, --most {len(rows)} shows all")
+
+
+def _table_of(kind: str, rows: Sequence[ListedValue], most: int, console: Console) -> None:
     from rich.table import Table
 
     table = Table(box=None, padding=(0, 2, 0, 0), header_style="bold")
     heads = ("offset" if kind == "time-zone" else kind, "Windows", "Linux", _LAST_HEAD.get(kind, ""))
-    shown = [at for at in range(4) if any(_cells(row)[at] for row in rows)]
+    few = len(rows) <= _FEW
+    shown = [at for at in range(4) if any(_cells(row)[at] for row in rows) and (at < 3 or few or kind != "time-zone")]
     for at in shown:
-        table.add_column(heads[at], no_wrap=at in (1, 2), overflow="fold")
-    for row in rows:
-        table.add_row(*[cell(_cells(row)[at]) for at in shown])
+        table.add_column(heads[at], no_wrap=at in (1, 2))
+    for row in rows[:most]:
+        table.add_row(*[cell(_short(_cells(row)[at])) for at in shown])
     console.table(table)
+
+
+_FEW = 4
+"""Time zones of which all names are shown."""
+_MOST_NAMES = 6
+
+
+def _short(text: str) -> str:
+    """A list of names, cut where it is long."""
+    names = text.split(", ")
+    left = len(names) - _MOST_NAMES
+    return text if left <= 1 else f"{', '.join(names[:_MOST_NAMES])} and {left} more"
 
 
 def _cells(row: ListedValue) -> tuple[str, str, str, str]:

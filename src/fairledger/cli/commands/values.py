@@ -25,6 +25,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     told = f"one of {', '.join(_KINDS)}; of a medium {', '.join(_OF_MEDIA)}, and its features"
     parser.add_argument("kind", choices=(*_KINDS, *_OF_MEDIA), metavar="LIST", help=told)
     parser.add_argument("words", nargs="*", metavar="WORD", help="what people call it: a city, a language, a country")
+    parser.add_argument("--most", type=int, default=15, metavar="N", help="how many to show (default: 15)")
     add_image(parser)
     parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
 
@@ -49,8 +50,8 @@ def run(options: argparse.Namespace, console: Console) -> int:
         ]
         console.write_json({"list": options.kind, "values": listed})
     else:
-        show_values(options.kind, words, rows, console)
-    return Status.DONE
+        show_values(options.kind, words, rows, max(options.most, 1), console)
+    return Status.DONE if rows else Status.FINDINGS
 
 
 def _on_medium(options: argparse.Namespace, words: str, console: Console) -> int:
@@ -70,12 +71,14 @@ def _on_medium(options: argparse.Namespace, words: str, console: Console) -> int
     if console.json:
         told = None if names is None else [{"name": name} for name in found]
         console.write_json({"list": options.kind, "medium": medium.title, "values": told})
-        return Status.DONE
+        return Status.DONE if found else Status.FINDINGS
     if names is None:
         console.say(f"nobody knows which {options.kind}s {medium.title} has")
         show_why(medium, console)
     elif not found:
         console.say(f"no {options.kind} on {medium.title} fits {words!r}" if words else f"{medium.title} has none")
-    for name in found:
+    for name in found[: max(options.most, 1)]:
         console.say(visible(name))
-    return Status.DONE
+    if len(found) > options.most:
+        console.say(f"\n{len(found) - options.most} more: a word narrows them, --most {len(found)} shows all")
+    return Status.DONE if found else Status.FINDINGS
