@@ -112,7 +112,7 @@ def test_searching_tells_of_each_component_whether_the_image_has_it(stations):
     assert stations("values", "feature", "hyper", "--medium", "media/desk.toml").stdout == "Microsoft-Hyper-V-All\n"
     assert (
         "no feature on larkmoor-desk-24h2.iso fits 'zzz'"
-        in stations("values", "feature", "zzz", "--medium", "media/desk.toml").stdout
+        in stations("values", "feature", "zzz", "--medium", "media/desk.toml", status=1).stdout
     )
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 
 import pytest
 
@@ -90,7 +91,8 @@ def test_show_tells_what_a_profile_brings(desk):
 
 def test_disks_are_drawn_to_scale(desk):
     told = desk("show", "desk.toml", "--disk").stdout
-    assert "the layout fits on a disk of 263 MiB or more" in told
+    assert "it wants a disk of 20.3 GiB or more, with what the system itself needs" in told
+    assert "| 1~|" in told, "260 MiB are too narrow to be drawn to scale"
     assert "the rest" in told
     rows = json.loads(desk("show", "desk.toml", "--disk", "--format", "json").stdout)["disks"]
     assert rows[0]["partitions"][0] == {"role": "firmware", "start_mib": 1, "size_mib": 260}
@@ -100,9 +102,32 @@ def test_disks_are_drawn_to_scale(desk):
     assert "names no figure" in desk("show", "desk.toml", "--figure", "disk.txt", status=2).stderr
     desk("set", "desk.toml", "draft.disk_size=100 MiB")
     assert "it does not fit" in desk("show", "desk.toml", "--disk").stdout
+    desk.file("gate.toml", GROUPED)
+    (told,) = desk.json("show", "gate.toml", "--disk")["disks"]
+    assert [(one["name"], one["partitions"]) for one in told["inside"]] == [
+        ("group station", [{"role": "system", "size_mib": 10240}, {"role": "data", "size_mib": 30720}])
+    ]
+    shown = desk("show", "gate.toml", "--disk").stdout
+    system, data = re.search(r"\|(\.+1 system\.+)\|(\.+2 /srv\.+)\|", shown).groups()
+    assert 2.8 < len(data) / len(system) < 3.2, "they are drawn to scale"
     desk.file("bare.toml", f'format = 1\n[draft]\ntarget = "{DESK}"\n')
     assert "lays out no disk" in desk("show", "bare.toml", "--disk", status=2).stderr
 
+
+GROUPED = """format = 1
+[draft]
+target = "el-9"
+disk_size = "40966 MiB"
+[disk]
+which = "sda"
+fate = "wipe"
+partition = [{ role = "data", member = "pv.01", grow = true }]
+[[volume]]
+name = "station"
+kind = "group"
+members = ["pv.01"]
+partition = [{ role = "system", name = "root", size = "10 GiB" }, { role = "data", mount = "/srv", name = "srv", size = "30 GiB" }]
+"""
 
 COMMANDS = """
 [[command]]

@@ -112,6 +112,32 @@ def with_volumes(disk: Disk, volumes: Sequence[Volume]) -> Disk:
     return replace(disk, partition=tuple(parts))
 
 
+def with_system(disk: Disk, least_mib: int) -> Disk:
+    """A disk whose growing partition for the system is as large as the system itself needs.
+
+    >>> disk = Disk(partition=(Partition(role="system", grow=True),))
+    >>> smallest(with_system(disk, 20480))
+    20481
+    """
+    parts = [
+        replace(part, size=Size(mib=max(_plain(part), least_mib)))
+        if part.made and part.grow and part.role == "system" and not _share(part)
+        else part
+        for part in disk.partition
+    ]
+    return replace(disk, partition=tuple(parts))
+
+
+def inside(volume: Volume, members_mib: int) -> Layout:
+    """What lies in a group or a virtual disk, its members' size given."""
+    mib = volume.size.mib if volume.size is not None else members_mib - _EXTENT * max(len(volume.members), 1)
+    return laid_out(Disk(partition=volume.partition), mib)
+
+
+def _share(part: Partition) -> float:
+    return part.size.percent if isinstance(part.size, Size) else 0
+
+
 def _plain(part: Partition) -> int:
     return part.size.mib if isinstance(part.size, Size) else 0
 

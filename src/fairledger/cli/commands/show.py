@@ -61,7 +61,9 @@ def _disks(options: argparse.Namespace, draft, console: Console) -> int:  # type
     from fairledger.cli import disks
 
     if options.figure:
-        disks.figure(draft, options.figure)
+        from fairledger.cli.disk_figure import figure
+
+        figure(draft, options.figure)
         console.note(f"wrote {options.figure}")
     if console.json:
         console.write_json({"disks": disks.as_json(draft)})
