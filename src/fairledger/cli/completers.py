@@ -80,6 +80,10 @@ def _names(prefix: str, parsed_args: argparse.Namespace, **_: Any) -> list[str]:
     return [one for one in dict.fromkeys((*fields, *paths, *ends)) if one and one.startswith(prefix)][:_MOST]
 
 
+def _assigned(prefix: str, parsed_args: argparse.Namespace, **_: Any) -> list[str]:
+    return [f"{name}=" for name in _names(prefix, parsed_args)]
+
+
 def _target_of(file: object) -> str:
     """The target that a draft names; empty where it cannot be read."""
     from fairledger.model.errors import LedgerError
@@ -103,6 +107,6 @@ COMPLETERS: dict[str, Completer] = {
     "TOPIC": _topics,
     "SETTING": _names,
     "ADDRESS": _names,
-    "ADDRESS=VALUE": _names,
+    "ADDRESS=VALUE": _assigned,
 }
 """By the placeholder that stands in a command's help."""

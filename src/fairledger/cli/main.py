@@ -147,7 +147,9 @@ def _failed(error: Exception, console: Console, options: argparse.Namespace) -> 
                 console.note(f"  and {left} more")
         elif isinstance(error, errors.RefusedError):
             status = Status.REFUSED
-        return _for_machines(options, console, status, [_error(error.message, error.file, error.line, error.remedy)])
+        choices = getattr(error, "candidates", ())
+        told = _error(error.message, error.file, error.line, error.remedy, choices=choices)
+        return _for_machines(options, console, status, [told])
     return _our_bug(error, console, options)
 
 
@@ -155,9 +157,21 @@ _MOST_CANDIDATES = 12
 
 
 def _error(
-    message: str, file: str | None = None, line: int | None = None, remedy: str = "", rule: str | None = None
+    message: str,
+    file: str | None = None,
+    line: int | None = None,
+    remedy: str = "",
+    rule: str | None = None,
+    choices: Sequence[str] = (),
 ) -> dict[str, Any]:
-    return {"message": message, "file": file, "line": line, "remedy": remedy or None, "rule": rule}
+    return {
+        "message": message,
+        "file": file,
+        "line": line,
+        "remedy": remedy or None,
+        "rule": rule,
+        "choices": list(choices),
+    }
 
 
 def _for_machines(options: argparse.Namespace, console: Console, status: Status, rows: Sequence[dict[str, Any]]) -> int:

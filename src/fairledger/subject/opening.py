@@ -89,7 +89,9 @@ def opened_draft(path: Path, asked: Asked = ALONE, data: bytes | None = None) ->
     """A draft. Raises as `opened` does, and `WrongUseError` for an answer file."""
     data = read_bytes(path) if data is None else data
     if not is_draft(data, path):
-        remedy = f"make a draft of it first: fairledger adopt {path.name} --out desk.toml"
+        remedy = (
+            f"to read it: fairledger explain {path}; to make a draft of it: fairledger adopt {path} --out desk.toml"
+        )
         raise WrongUseError("this is no draft", file=str(path), remedy=remedy)
     return opened(path, asked, data)
 

@@ -12,7 +12,6 @@ from typing import Any
 
 from fairledger.cli.console import Console
 from fairledger.cli.status import Status
-from fairledger.storage.looking import is_folder, is_there, real
 
 EXAMPLES = ("fairledger demo --out larkmoor",)
 """Shown below the help."""
@@ -26,6 +25,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(options: argparse.Namespace, console: Console) -> int:
     """Copies the demo data, plays its steps, leaves everything behind."""
     from fairledger.model.errors import RefusedError
+    from fairledger.storage.looking import is_there, real
 
     if is_there(options.out):
         remedy = "name another with --out, or remove it"
@@ -74,6 +74,8 @@ def _played(step: dict[str, Any], colour: str, console: Console) -> bool:
 
 def examples_folder() -> Path:
     """The demo data: in the installed package, or beside the sources."""
+    from fairledger.storage.looking import is_folder
+
     package = Path(__file__).parents[2]
     installed = package / "examples"
     return installed if is_folder(installed) else package.parents[1] / "examples"
