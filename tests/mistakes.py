@@ -93,7 +93,7 @@ DESK = [
     ),
     ("<UserData>", "x<UserData>", "stray-text"),
     ("<AcceptEula>", KEY.format("XXXXX-XXXXX-XXXXX-XXXXX-XXXXX"), "key-placeholder"),
-    ("<AcceptEula>", KEY.format("ABCDE-FGHIJ"), "key-form"),
+    ("<AcceptEula>", KEY.format("ABCDE-FGHIJ"), "key-placeholder"),
     ("<AcceptEula>", KEY.format("YOUR-PRODUCT-KEY"), "placeholder-left"),
     ("<DiskID>0</DiskID>", "<DiskID>sda</DiskID>", "value-wrong"),
     (r"re:(<Disk .*?</Disk>)", r"\1\1", "item-twice"),

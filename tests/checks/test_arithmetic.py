@@ -134,8 +134,8 @@ def test_automatic_sign_in_needs_an_account(account, made, known):
         ("BCDFG-23467-HJKMP-89234-QRTVW", "secret-in-draft"),
         ("BCDFG-23467-HJKMP-89234-QRTVO", "key-form"),
         ("BCDFG-23467-HJKMP-89234", "key-form"),
-        ("XXXXX-XXXXX-XXXXX-XXXXX-XXXXX", "key-form"),
-        ("your-key-here", "key-form"),
+        ("XXXXX-XXXXX-XXXXX-XXXXX-XXXXX", "key-placeholder"),
+        ("your-key-here", "key-placeholder"),
     ],
 )
 def test_keys_and_placeholders_for_them(key, rule):

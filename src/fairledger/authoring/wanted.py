@@ -105,7 +105,9 @@ def _shown_as(address: str, subject: Subject) -> Iterator[Seat]:
 
 
 def _bare(spot: Spot) -> list[AnswerChange]:
-    """A line without a word, or a flag."""
+    """A line without a word, a flag, or an option that may stand without its value."""
+    if spot.setting.form == "bare":
+        return [AnswerChange(spot, "")] if spot.present is None or spot.present.text != "" else []
     known_flag = spot.setting.form == "flag"
     if known_flag:
         return [AnswerChange(spot, True)] if spot.present is None or spot.present.text != "true" else []

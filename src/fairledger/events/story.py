@@ -8,7 +8,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from fairledger.catalog.tidy import tidy
-from fairledger.events import choices, commands, disks, leftovers, machine, questions, scripted, setup
+from fairledger.events import choices, commands, copies, disks, leftovers, machine, questions, scripted, setup
 from fairledger.events.event import Event, Weight
 from fairledger.events.teller import Teller
 from fairledger.intent.sections import SECTION_NAMES
@@ -26,6 +26,7 @@ CHAPTERS: dict[str, tuple[Callable[[Teller], Iterator[Event]] | None, tuple[str,
     machine.PEOPLE: (machine.people, ("account",)),
     choices.CHAPTER: (choices.tell, ("services", "apps", *tidy().groups)),
     machine.START: (machine.start, ("start", "finish")),
+    copies.CHAPTER: (copies.tell, ()),
     "Also": (None, ()),
     questions.CHAPTER: (questions.tell, ()),
 }

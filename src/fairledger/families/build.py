@@ -6,15 +6,18 @@ from collections.abc import Collection, Container, Mapping
 from functools import cache, cached_property, partial
 from importlib import import_module
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
+
+from msgspec import NODEFAULT, Struct
 
 from fairledger.catalog.passes import pass_names
 from fairledger.catalog.seats import Seats
 from fairledger.catalog.tidy import tidy
 from fairledger.families.interface import Reader, Words
+from fairledger.intent.fields import defaults_of
 from fairledger.intent.intent import Intent
 from fairledger.intent.sections import SECTION_NAMES, section
-from fairledger.intent.walk import FieldPath, names_of, said
+from fairledger.intent.walk import FieldPath, changed, names_of, said
 from fairledger.model.facts import Facts
 from fairledger.model.finding import Finding, Severity
 from fairledger.model.places import Placed
@@ -108,11 +111,24 @@ def _tell_lost(name: str, value: Any, words: Words, module: Any) -> None:
         names = names_of(path)
         # a word about a table speaks for all in it, and one about a field for its table
         near = names in again or path in around or any(path[:end] in told for end in range(len(path) + 1))
-        if names in kept or near or names in section(name).unwritten:
+        if names in kept or near or names in section(name).unwritten or _counts(path, value, held, words, module):
             continue
         again.add(names)
         instead = "nothing needs to be done if it is meant for others"
         words.cannot(path, ".".join(names), "its installer has nothing of the kind", instead, Severity.ADVICE)
+
+
+def _counts(path: FieldPath, value: Any, held: Any, words: Words, module: Any) -> bool:
+    """Whether a field that has no place of its own is said in another way: without it something else is held."""
+
+    def emptied(here: FieldPath, one: Any) -> Any:
+        return usual if here == path[1:] else one
+
+    table = value
+    for step in path[1:-1]:
+        table = table[step] if isinstance(step, int) else getattr(table, step)
+    usual = defaults_of(cast("type[Struct]", type(table))).get(str(path[-1]), NODEFAULT)
+    return usual is not NODEFAULT and module.canonical(changed(value, emptied), words) != held
 
 
 def before_upgrade(intent: Intent, target: Target, facts: Facts) -> tuple[str, tuple[Finding, ...]]:

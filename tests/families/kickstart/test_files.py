@@ -303,7 +303,7 @@ def test_hashes_are_those_of_the_system():
         ("#version=RHEL9\nnetwork --hostname=lmr_gate\n", "machine-name"),
         ("#version=RHEL9\nuser --name=Night!\n", "account-name"),
         ("#version=RHEL9\npart / --size=1 --onpart=sda1 --ondisk=sda\n", "settings-exclusive"),
-        ("accepteula\nserialnum --esx=XXXXX-XXXXX-XXXXX-XXXXX-XXXXX\n", "key-form"),
+        ("accepteula\nserialnum --esx=XXXXX-XXXXX-XXXXX-XXXXX-XXXXX\n", "placeholder-left"),
         ("accepteula\npart / --size=9\n", "setting-unknown"),
         ("accepteula\ninstall --firstdisk --overwritevmfs --preservevmfs\n", "settings-exclusive"),
     ],

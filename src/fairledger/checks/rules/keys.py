@@ -10,7 +10,7 @@ from fairledger.catalog.seats import Seat
 from fairledger.catalog.setting import Setting
 from fairledger.catalog.setup_keys import releases_of
 from fairledger.catalog.targets import name_of
-from fairledger.checks.claims import CATALOG
+from fairledger.checks.claims import CATALOG, PRACTICE
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View
 from fairledger.intent.disk import DISK
@@ -28,9 +28,9 @@ _PUBLISHED = '[image]\nedition = "Pro"\n[licence]\naccept = true\nkey = "publish
 @rule(
     "key-form",
     Severity.ERROR,
-    "The product key has the wrong form, or a placeholder stands in its place.",
+    "The product key has the wrong form.",
     source="the form of the vendor's product keys",
-    fires='[licence]\naccept = true\nkey = "XXXXX-XXXXX-XXXXX-XXXXX-XXXXX"\n',
+    fires='[licence]\naccept = true\nkey = "BCDFG-HJKMP-QRTVW"\n',
     silent='[licence]\naccept = true\nkey = { env = "DESK_KEY" }\n',
     by_itself=True,
 )
@@ -42,18 +42,18 @@ def key_form(view: View) -> Iterator[Hit]:
     sources = key.sources if isinstance(key, SecretRef) else ()
     taken = {source.name for source in sources}
     for seat in view.where(_is_key) if pattern else ():
-        if seat.text and seat.text not in taken and not re.fullmatch(pattern, seat.text.strip()):
+        if not seat.text or seat.text in taken or _stands_for_one(seat.text):
+            continue
+        if not re.fullmatch(pattern, seat.text.strip()):
             yield at(seat, "the product key has the wrong form", _GROUPS)
-        elif seat.text and seat.text not in taken and (odd := _odd(seat.text, view.limits.product_key_without)):
+        elif odd := _odd(seat.text, view.limits.product_key_without):
             yield at(seat, f"the product key holds {odd}, which no key has", "look at it again: copied, not typed")
     for source in sources if pattern else ():
-        if source.kind != "value" or not isinstance(source.name, str):
+        if source.kind != "value" or not isinstance(source.name, str) or _stands_for_one(source.name):
             continue
         spot = view.intent.placed("licence", "key")
         held = source.name.strip()
-        if _PLACEHOLDER_KEYS.fullmatch(held):
-            yield Hit(spot, "a placeholder stands where the product key belongs", "put the key in, or take it out")
-        elif not re.fullmatch(pattern, held):
+        if not re.fullmatch(pattern, held):
             yield Hit(spot, "the product key has the wrong form", _GROUPS)
         elif odd := _odd(held, view.limits.product_key_without):
             yield Hit(spot, f"the product key holds {odd}, which no key has", "look at it again: copied, not typed")
@@ -66,6 +66,35 @@ def _odd(key: str, never: str) -> str:
     """What stands in a key and in none; at most three of it, so that nothing of the rest is told."""
     found = sorted({char for char in key.upper() if char in never})
     return " or ".join(found[:3])
+
+
+@rule(
+    "key-placeholder",
+    Severity.ERROR,
+    "A placeholder stands where the product key belongs: setup refuses it.",
+    source=PRACTICE,
+    fires="[licence]\naccept = true\nkey = 'XXXXX-XXXXX-XXXXX-XXXXX-XXXXX'\n",
+    silent='[licence]\naccept = true\nkey = { env = "KEY" }\n',
+    always=True,
+)
+def key_placeholder(view: View) -> Iterator[Hit]:
+    """Keys of one character, or counting up."""
+    licence = view.intent.get(LICENCE)
+    for field in ("key", "activation_key"):
+        secret = getattr(licence, field) if licence is not None else None
+        if not isinstance(secret, SecretRef) or not secret.literal:
+            continue
+        if _stands_for_one(str(secret.sources[0].name)):
+            told = "a placeholder stands where the product key belongs"
+            yield Hit(view.intent.placed("licence", field), told, "refer to the real one as a secret, or leave it out")
+
+
+def _stands_for_one(key: str) -> bool:
+    """Whether a key is none, but shows where one belongs: of one character, counting up, or in words."""
+    if _PLACEHOLDER_KEYS.fullmatch(key.strip()):
+        return True
+    text = key.strip().replace("-", "")
+    return len(set(text)) <= 2 or text.startswith(("12345", "ABCDE"))
 
 
 @rule(

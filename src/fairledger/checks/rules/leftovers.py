@@ -11,10 +11,8 @@ from fairledger.catalog.setting import Setting
 from fairledger.checks.claims import KICKSTART, PRACTICE, WINDOWS
 from fairledger.checks.rule import Hit, at, rule
 from fairledger.checks.view import View, judge
-from fairledger.intent.licence import LICENCE
 from fairledger.model.finding import Severity
 from fairledger.model.showing import visible
-from fairledger.model.values import SecretRef
 
 _XML = (
     '<unattend xmlns="urn:schemas-microsoft-com:unattend"><settings pass="{0}"><component name="{1}" '
@@ -95,28 +93,6 @@ def _spaced(setting: Setting | None, text: str) -> bool:
     if setting is not None and "words" in setting.traits:
         return False
     return plain and text != text.strip() and text.strip() != ""
-
-
-@rule(
-    "key-placeholder",
-    Severity.ERROR,
-    "A placeholder stands where the product key belongs: setup refuses it.",
-    source=PRACTICE,
-    fires="[licence]\naccept = true\nkey = 'XXXXX-XXXXX-XXXXX-XXXXX-XXXXX'\n",
-    silent='[licence]\naccept = true\nkey = { env = "KEY" }\n',
-    always=True,
-)
-def key_placeholder(view: View) -> Iterator[Hit]:
-    """Keys of one character, or counting up."""
-    licence = view.intent.get(LICENCE)
-    for field in ("key", "activation_key"):
-        secret = getattr(licence, field) if licence is not None else None
-        if not isinstance(secret, SecretRef) or not secret.literal:
-            continue
-        text = str(secret.sources[0].name).replace("-", "")
-        if len(set(text)) <= 2 or text.startswith(("12345", "ABCDE")):
-            told = "a placeholder stands where the product key belongs"
-            yield Hit(view.intent.placed("licence", field), told, "refer to the real one as a secret, or leave it out")
 
 
 @rule(

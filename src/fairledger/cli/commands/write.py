@@ -123,6 +123,8 @@ def _told(
     made: Filled, issued: Issued | None, outside: tuple[str, ...], options: argparse.Namespace, console: Console
 ) -> int:
     from fairledger.cli.report import manner, show_report, verdict
+    from fairledger.events.copies import shared
+    from fairledger.subject.subject import Subject
 
     if options.format == "json":
         console.write_json({**_json(made, issued, outside), "undo": str(options.undo) if options.undo else None})
@@ -144,6 +146,10 @@ def _told(
         there = route.beside or "wherever the file is"
         console.paragraph(f"the folder {folder} goes along: to {there}", indent="  ", hang="    ")
     console.say(f"  there type: {route.typed}" if route.typed else "  there is nothing to type")
+    alike = [words for words, _ in shared(made.report.of)] if isinstance(made.report.of, Subject) else []
+    if alike:
+        told = f"every copy of the image shares the {'; the '.join(alike)}; and all that scripts and the image hold"
+        console.paragraph(told, indent="  ", hang="    ", style="warning")
     if made.hiding:
         console.paragraph(made.hiding, indent="  ", hang="    ")
     told = f"before use: {verdict([made.report])} (fairledger check {options.file})"
