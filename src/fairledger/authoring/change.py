@@ -8,7 +8,8 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
-from fairledger.authoring.edit import AnswerChange, FieldChange, changed, describe, field_change
+from fairledger.authoring.described import describe
+from fairledger.authoring.edit import AnswerChange, FieldChange, changed, field_change
 from fairledger.authoring.portable import is_portable, portable_steps
 from fairledger.authoring.revising import revised
 from fairledger.authoring.secrecy import holds_secret
@@ -22,29 +23,32 @@ from fairledger.intent.sections import section
 from fairledger.model.errors import ChangedError, ContentError, WrongUseError
 from fairledger.model.finding import Finding, Severity
 from fairledger.model.items import place_in
+from fairledger.model.pattern import pattern
 from fairledger.model.places import NOWHERE
 from fairledger.profiles.document import read_document
-from fairledger.storage.files import rewrite
-from fairledger.subject.opening import Asked, looked_at
+from fairledger.profiles.resolve import Selection
+from fairledger.storage.files import decode, read_bytes, rewrite
+from fairledger.subject.opening import Asked, is_draft, looked_at
 from fairledger.subject.subject import FileKind, Opened, Subject, usable
 
 
 def set_in(
-    path: Path, assignments: list[str], *, target: str | None = None, own: Own | None = None
+    path: Path, assignments: list[str], *, target: str | None = None, own: Own | None = None, variant: str = ""
 ) -> tuple[Done, ...]:
-    """Makes all assignments or none, in a draft or an answer file.
+    """Makes all assignments or none, in a draft, in a variant of it that may be new, or in an answer file.
 
     Raises `WrongUseError`, `ContentError`, `FileTroubleError`, `RefusedError` if a secret is not to be had.
     """
-    asked = Asked(target=target, own=own, apart=True)
+    asked = Asked(target=target, own=own, apart=True, selection=Selection(variant=variant) if variant else None)
     return _changed(path, [split_assignment(one) for one in assignments], asked, taking=False)
 
 
 def unset_in(
-    path: Path, addresses: list[str], *, target: str | None = None, own: Own | None = None
+    path: Path, addresses: list[str], *, target: str | None = None, own: Own | None = None, variant: str = ""
 ) -> tuple[Done, ...]:
-    """Takes all addresses out or none, of a draft or an answer file. Raises as `set_in` does."""
-    return _changed(path, [(one, None) for one in addresses], Asked(target=target, own=own, apart=True), taking=True)
+    """Takes all addresses out or none, of a draft, a variant of it or an answer file. Raises as `set_in` does."""
+    asked = Asked(target=target, own=own, apart=True, selection=Selection(variant=variant) if variant else None)
+    return _changed(path, [(one, None) for one in addresses], asked, taking=True)
 
 
 def _changed(path: Path, changes: Changes, asked: Asked, *, taking: bool) -> tuple[Done, ...]:
@@ -59,18 +63,36 @@ _MOST_TRIES = 20
 
 
 def _made(path: Path, changes: Changes, asked: Asked, *, taking: bool) -> tuple[Done, ...]:
-    one = looked_at(path, asked)
+    before = read_bytes(path)
+    variant = asked.selection.variant if asked.selection is not None else ""
+    data = before if taking or not variant or not is_draft(before, path) else _with_variant(before, variant, str(path))
+    one = looked_at(path, asked, data)
     if one.kind is FileKind.PROFILE:
         raise WrongUseError("this is a profile; settings are made out against a draft's target", file=one.file)
+    if one.kind is FileKind.ANSWERS and variant:
+        raise WrongUseError("an answer file has no variants", file=one.file, remedy="leave --variant out")
     if one.kind is FileKind.ANSWERS:
         return revised(usable(one), changes, asked, taking=taking)
     if not isinstance(one, Subject) and not all(is_portable(address) for address, _ in changes):
         # without a target nobody knows what a setting is; a field of the draft can be mended all the same
         raise ContentError(one.findings)
-    return _redrafted(one, changes, asked, taking=taking)
+    return _redrafted(one, before, changes, asked, taking=taking)
 
 
-def _redrafted(draft: Opened, changes: Changes, asked: Asked, *, taking: bool) -> tuple[Done, ...]:
+def _with_variant(data: bytes, variant: str, file: str) -> bytes:
+    """A draft that has a variant of that name, which may say nothing yet."""
+    text = decode(data, file)
+    if variant in read_document(text, file, tolerant=True).variants:
+        return data
+    if not _VARIANT.fullmatch(variant):
+        raise WrongUseError(f"{variant!r} cannot name a variant", remedy="use small letters, digits and dashes")
+    return f"{text.rstrip()}\n\n[variant.{variant}]\n".encode("utf-8", "surrogatepass")
+
+
+_VARIANT = pattern(r"[a-z0-9][a-z0-9_-]{0,60}")
+
+
+def _redrafted(draft: Opened, before: bytes, changes: Changes, asked: Asked, *, taking: bool) -> tuple[Done, ...]:
     """Changes a draft; what is wrong elsewhere in it does not hinder its correction."""
     made: list[AnswerChange | FieldChange] = []
     done = []
@@ -90,11 +112,11 @@ def _redrafted(draft: Opened, changes: Changes, asked: Asked, *, taking: bool) -
             made.append(AnswerChange(there, one.value, _brought(one.spot, draft)))
             remarks = [] if one.value is None else _remarks(one, draft)
             done.append(Done(one.text if taking else describe(one), tuple(remarks)))
-    text = changed(draft.text, made, draft.file)
+    text = changed(draft.text, made, draft.file, asked.selection.variant if asked.selection is not None else "")
     if not draft.findings:
         read_document(text, draft.file)
     _examine(draft, looked_at(draft.path, asked, text.encode()))
-    rewrite(draft.path, text.encode(), draft.data, private=holds_secret(text) and not holds_secret(draft.text))
+    rewrite(draft.path, text.encode(), before, private=holds_secret(text) and not holds_secret(draft.text))
     return tuple(done)
 
 

@@ -18,7 +18,6 @@ from fairledger.intent.sections import items_at, section
 from fairledger.model.errors import WrongUseError
 from fairledger.model.items import is_new, place_in
 from fairledger.model.kinds import choices_of, complaint
-from fairledger.model.showing import looks_secret
 from fairledger.model.suggest import did_you_mean
 from fairledger.model.values import parse_text
 from fairledger.profiles.decode import Decoder
@@ -160,12 +159,16 @@ def raw_of(value: Any) -> Raw:
     return Array(tuple(raw_of(one) for one in value)) if isinstance(value, list) else Leaf(value)
 
 
-def changed(text: str, changes: list[AnswerChange | FieldChange], file: str) -> str:
-    """The draft's text with all changes made. Raises `WrongUseError` if one cannot be made; then none is."""
+def changed(text: str, changes: list[AnswerChange | FieldChange], file: str, variant: str = "") -> str:
+    """The draft's text with all changes made, in one of its variants if that is named.
+
+    Raises `WrongUseError` if one cannot be made; then none is.
+    """
     try:
-        document = tomlkit.parse(text)
+        whole = tomlkit.parse(text)
     except TOMLKitError as error:
         raise WrongUseError(f"the draft cannot be edited: {error}", file=file) from error
+    document: Container = _reached(whole, [_Step("variant"), _Step(variant)], {}) if variant else whole
     new_items: dict[tuple[str, ...], Container] = {}
     for change in changes:
         if isinstance(change, AnswerChange):
@@ -190,7 +193,7 @@ def changed(text: str, changes: list[AnswerChange | FieldChange], file: str) -> 
             listed = items_at((first,))
             if fresh and listed is not None and listed.EXTENDS:
                 _extend(document[first], listed.EXTENDS)
-    result = tomlkit.dumps(document)
+    result = tomlkit.dumps(whole)
     return result if text.endswith("\n\n") else result.rstrip("\n") + "\n"
 
 
@@ -364,37 +367,3 @@ def _take_out(document: Container, steps: list[_Step], told: str, file: str) -> 
             del container[name]
         else:
             return
-
-
-def describe(change: AnswerChange | FieldChange) -> str:
-    """A change in one line, secrets hidden."""
-    if isinstance(change, FieldChange):
-        if change.kind is not None and change.kind.inner is not None and change.value is not None:
-            # a table may hold a secret as it is: only what is set is told
-            rows = change.value if isinstance(change.value, list) else [change.value]
-            return f"{change.text} = " + ", ".join("{ " + ", ".join(one) + " }" for one in rows)
-        secret = change.kind is not None and any(one.__name__ == "SecretRef" for one in change.kind.plain)
-        told = change.kind is not None and change.value in change.kind.choices
-        shown = "(hidden)" if secret and not told and isinstance(change.value, str) else _shown(change.value)
-        return f"{change.text} {change.way}= {shown}"
-    if change.value is None:
-        return f"without {change.spot.text}"
-    if change.spot.whole:
-        return change.spot.text
-    secret = change.spot.setting.secret or looks_secret(change.spot.setting.path)
-    hidden = secret and isinstance(change.value, str)
-    return f"{change.spot.text} = {'(hidden)' if hidden else _shown(change.value)}"
-
-
-def _shown(value: Any) -> str:
-    if isinstance(value, bool):
-        return str(value).lower()
-    if isinstance(value, dict):
-        return "{ " + ", ".join(f"{key} = {_toml_text(one)}" for key, one in value.items()) + " }"
-    if isinstance(value, list):
-        return ", ".join(str(one) for one in value)
-    return str(value)
-
-
-def _toml_text(value: Any) -> str:
-    return str(tomlkit.item(value).as_string())

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections import Counter
 from pathlib import Path
 
-from fairledger.authoring.edit import AnswerChange, describe, raw_of
+from fairledger.authoring.described import describe
+from fairledger.authoring.edit import AnswerChange, raw_of
 from fairledger.authoring.portable import is_portable
 from fairledger.authoring.wanted import Changes, Done, NewItems, changes_wanted, made_out
 from fairledger.catalog.address import Spot

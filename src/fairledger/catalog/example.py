@@ -36,10 +36,18 @@ def example_of(component: Component, setting: Setting, catalog: Catalog) -> str:
         start = min(start, listed[0])
     address = "/".join(steps[start:]) if start is not None else "/".join([_short(component, catalog), *steps])
     allowed = choices_of(setting.kind, setting)
-    value = setting.example or (allowed[0] if allowed else KINDS[setting.kind].example) or "..."
+    value = setting.example or (allowed[0] if allowed else _by_name(setting) or KINDS[setting.kind].example) or "..."
     quote = "'" if '"' in value else '"'
     safe = f"{address}={quote}{value}{quote}" if _QUOTED & set(value) else f"{address}={value}"
     return f"'{safe}'" if quote == '"' and "@" in address and '"' not in safe else safe
+
+
+def _by_name(setting: Setting) -> str:
+    """A value that fits a text's name; empty where that tells nothing."""
+    name = setting.name.casefold()
+    words = {"url": "https://www.larkmoor.example/", "mail": "keeper@larkmoor.example", "phone": "+44 20 7946 0123"}
+    words |= {"domain": "larkmoor.example", "username": "keeper", "account": "keeper"}
+    return next((value for word, value in words.items() if word in name), "") if setting.kind == "text" else ""
 
 
 def _short(component: Component, catalog: Catalog) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from typing import Any
 
@@ -34,7 +35,7 @@ def rows_of(found: Sequence[Shelved]) -> list[dict[str, Any]]:
     ]
 
 
-def show_library(found: Sequence[Shelved], console: Console) -> None:
+def show_library(found: Sequence[Shelved], console: Console, *, whole: bool = False) -> None:
     """Profiles by home, a line each: name, title, by which drafts it is used."""
     widest = max((len(one.name) for one in found), default=0)
     for home, told in _HOMES.items():
@@ -42,12 +43,24 @@ def show_library(found: Sequence[Shelved], console: Console) -> None:
         if not here:
             continue
         console.say(console.style(told, "bold"))
+        kinds = Counter(one.name.partition("/")[0] for one in here)
         for one in here:
+            kind = one.name.partition("/")[0]
+            if not whole and kinds[kind] > _MOST_OF_KIND and not (one.used_by or one.trouble):
+                continue
             said = console.style(one.trouble, "error") if one.trouble else one.title
             used = f"; used by {', '.join(one.used_by)}" if one.used_by else ""
             console.paragraph(f"{said}{used}", indent=f"  {one.name:<{widest}}  ", hang=" " * (widest + 4))
+        for kind, count in kinds.items():
+            if not whole and count > _MOST_OF_KIND:
+                names = ", ".join(one.name.partition("/")[2] for one in here if one.name.startswith(f"{kind}/"))
+                console.paragraph(names, indent=f"  {kind + '/':<{widest}}  ", hang=" " * (widest + 4))
         console.say()
-    console.say("More about one: fairledger profile show NAME")
+    console.say("More about one: fairledger profile show NAME; about a kind: fairledger profile list KIND")
+
+
+_MOST_OF_KIND = 8
+"""Of a kind with more profiles than this only the names are listed, unless it is asked for."""
 
 
 def show_one(one: Shelved, text: str, console: Console) -> None:

@@ -56,7 +56,7 @@ def main(arguments: list[str]) -> int:
         parser = parser_for(named, alone=bool(arguments) and arguments[0] == named)
         _parsed(parser, arguments, options)
     except WrongLineError as error:
-        return _misused(error, _console(options), options)
+        return _misused(error, _console(options), options, arguments)
     except Exception as error:  # noqa: BLE001 - a target that is none, say
         return _failed(error, _console(options), options)
     if not options.command:
@@ -107,11 +107,11 @@ def _parsed(parser: argparse.ArgumentParser, arguments: list[str], options: argp
         raise WrongLineError(inner, unknown_told(inner, behind))
 
 
-def _misused(error: WrongLineError, console: Console, options: argparse.Namespace) -> int:
+def _misused(error: WrongLineError, console: Console, options: argparse.Namespace, arguments: Sequence[str]) -> int:
     """Says what is wrong with a command line, and how it is written."""
     from fairledger.cli.parser import told_better
 
-    told = told_better(error)
+    told = told_better(error, arguments)
     console.error(told)
     _for_machines(options, console, Status.WRONG_USE, [_error(told)])
     for line in error.parser.format_usage().splitlines():

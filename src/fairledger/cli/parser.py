@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 import shlex
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from importlib import import_module
 from typing import Any, NoReturn
 
@@ -50,7 +50,10 @@ class WrongLineError(Exception):
 
 
 class Parser(argparse.ArgumentParser):
-    """Leaves saying what is wrong to its caller."""
+    """Leaves saying what is wrong to its caller. Options are written out: a part of one may mean another some day."""
+
+    def __init__(self, **told: Any) -> None:
+        super().__init__(**{**told, "allow_abbrev": False})
 
     def error(self, message: str) -> NoReturn:
         """Raises `WrongLineError`."""
@@ -170,7 +173,7 @@ def _every(parser: argparse.ArgumentParser) -> Iterator[argparse.ArgumentParser]
         yield from _every(one)
 
 
-def told_better(error: WrongLineError) -> str:
+def told_better(error: WrongLineError, arguments: Sequence[str]) -> str:
     """What is wrong with a command line, in our own words where argparse would list everything."""
     from fairledger.cli.console import printable
     from fairledger.model.suggest import did_you_mean
@@ -184,6 +187,10 @@ def told_better(error: WrongLineError) -> str:
         what = {"COMMAND": "command", "ACTION": "action"}.get(argument.rpartition("/")[2], argument)
         return printable(f"{said} is no {what}; {hint}").replace("\n", "\\n")
     if message.startswith("the following arguments are required: "):
+        known = error.parser._option_string_actions  # noqa: SLF001
+        unknown = [one for one in arguments if one.startswith("--") and one.partition("=")[0] not in known]
+        if unknown:
+            return printable(unknown_told(error.parser, unknown)).replace("\n", "\\n")
         message = f"{message.partition(': ')[2]} is missing"
     elif told == "expected one argument":
         message = f"{argument} needs a value"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import re
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -94,6 +95,11 @@ def _json(adopted: Adopted, written: list[Path]) -> dict[str, Any]:
     }
 
 
+def _typed(path: str) -> str:
+    """A field's path as an address: places in lists count from 1 there."""
+    return re.sub(r"\.(\d+)(?=\.|$)", lambda place: f"[#{int(place[1]) + 1}]", path)
+
+
 def _say(adopted: Adopted, written: list[Path], options: argparse.Namespace, console: Console) -> None:
     console.say(console.style(f"wrote {written[0]}", "bold") + f", for {adopted.target.name}")
     if adopted.basis != "stated":
@@ -109,7 +115,7 @@ def _say(adopted: Adopted, written: list[Path], options: argparse.Namespace, con
     for row in adopted.own:
         became = f" -> ${{{row.name}}}" if options.parameters else ""
         became = " (it stays as it is: change it there)" if row.stays else became
-        console.say(console.style(f"  this machine's own: {row.path} = {row.value}{became}", "warning"))
+        console.say(console.style(f"  this machine's own: {_typed(row.path)} = {row.value}{became}", "warning"))
     if adopted.own and not options.parameters:
         console.say("    the next machine must have others: --parameters makes placeholders of them")
     for path in written[1:]:
@@ -117,7 +123,9 @@ def _say(adopted: Adopted, written: list[Path], options: argparse.Namespace, con
     for place in adopted.kept_apart:
         console.say(console.style(f"  not as the file says it: {place}", "error"))
     if adopted.comments:
-        console.say(f"  {adopted.comments} lines of comments belong to no one setting and stand at the top")
+        lines = "a line" if adopted.comments == 1 else f"{adopted.comments} lines"
+        verb = "belongs" if adopted.comments == 1 else "belong"
+        console.say(f"  {lines} of comments {verb} to no one setting, at the top")
     for finding in adopted.findings:
         console.paragraph(f"the file: line {finding.line}: {finding.message}", indent="  ", hang="    ")
     if not options.profile_of:

@@ -30,7 +30,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--since", default="", action=NamedTarget, metavar="TARGET", help="only what came with that release or later"
     )
-    parser.add_argument("--most", type=int, default=6, metavar="N", help="how many to show (default: 6)")
+    told = "how many settings to show (default: 6; 3 where portable fields fit)"
+    parser.add_argument("--most", type=int, metavar="N", help=told)
     add_image(parser)
     add_catalog(parser)
     parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
@@ -50,7 +51,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
     from fairledger.model.errors import WrongUseError
 
     target = target_named(options.target)
-    if options.most < 1:
+    if options.most is not None and options.most < 1:
         raise WrongUseError("--most must be 1 or more", remedy="leave it out for 6")
     catalog = Catalog(target.family, target, own_of(options) or NOTHING)
     _examine(options, catalog)
@@ -60,8 +61,9 @@ def run(options: argparse.Namespace, console: Console) -> int:
     narrowed = options.pass_ or options.component or options.since
     fields = [] if narrowed else [one.item for one in fitting(question, target)[:_MOST_FIELDS]]
     medium = on_medium(options)
+    most = options.most or (3 if fields and options.format == "text" else 6)
     if options.format == "json":
-        rows = [*fields_json(fields, medium=medium is not None), *found_json(found[: options.most], catalog, medium)]
+        rows = [*fields_json(fields, medium=medium is not None), *found_json(found[:most], catalog, medium)]
         told = {"target": target.id, "results": rows}
         if medium is not None:
             told["besides"] = [{"kind": kind, "name": name} for kind, name in medium.besides(question)]
@@ -69,7 +71,7 @@ def run(options: argparse.Namespace, console: Console) -> int:
     else:
         show_fields(fields, target, console)
         if found or not fields:
-            show_found(question, found, catalog, console, most=options.most, medium=medium)
+            show_found(question, found, catalog, console, most=most, medium=medium)
     return Status.DONE if fields or found or (medium is not None and medium.besides(question)) else Status.FINDINGS
 
 

@@ -26,6 +26,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """What is to be done with which profiles."""
     actions = parser.add_subparsers(dest="action", metavar="ACTION", required=True)
     every = actions.add_parser("list", help="every profile that drafts here can build on")
+    every.add_argument("kind", nargs="?", metavar="KIND", help="only those of that kind, such as disk")
     one = actions.add_parser("show", help="one profile: what it is for and what it says")
     one.add_argument("name", metavar="PROFILE", help="kind/title, as in: fairledger profile list")
     more = actions.add_parser("add", help="make a draft build on profiles")
@@ -61,12 +62,20 @@ def run(options: argparse.Namespace, console: Console) -> int:
 def _list(options: argparse.Namespace, console: Console) -> int:
     from fairledger.authoring.shelf import listed
     from fairledger.cli.library import rows_of, show_library
+    from fairledger.model.errors import WrongUseError
+    from fairledger.model.suggest import did_you_mean
 
     found = listed(options.folder)
+    if options.kind is not None:
+        kinds = {one.name.partition("/")[0] for one in found}
+        if options.kind not in kinds:
+            remedy = did_you_mean(options.kind, sorted(kinds))
+            raise WrongUseError(f"there is no profile of the kind {options.kind!r}", remedy=remedy)
+        found = tuple(one for one in found if one.name.startswith(f"{options.kind}/"))
     if console.json:
         console.write_json({"profiles": rows_of(found)})
     else:
-        show_library(found, console)
+        show_library(found, console, whole=options.kind is not None)
     return Status.DONE
 
 

@@ -27,6 +27,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         help="[PASS:][COMPONENT/]SETTING=VALUE, items as [name], [#2] or [+]; section.field=VALUE; += and -= for lists;"
         " a line without words by its name alone",
     )
+    parser.add_argument("--variant", default="", metavar="NAME", help="in that variant of the draft, which may be new")
     add_target(parser)
     add_catalog(parser)
     parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
@@ -36,7 +37,8 @@ def run(options: argparse.Namespace, console: Console) -> int:
     """Changes the draft and says what was set where."""
     from fairledger.authoring.change import set_in
 
-    done = set_in(options.file, options.assignments, target=options.target, own=own_of(options))
+    own = own_of(options)
+    done = set_in(options.file, options.assignments, target=options.target, own=own, variant=options.variant)
     if options.format == "json":
         console.write_json({"changed": str(options.file), "set": [line.text for line in done]})
         return Status.DONE

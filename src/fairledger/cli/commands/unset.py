@@ -17,6 +17,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The draft and the addresses."""
     parser.add_argument("file", type=Path, metavar="FILE", help="a draft, or an answer file")
     parser.add_argument("addresses", nargs="+", metavar="ADDRESS", help="as for set, without a value")
+    parser.add_argument("--variant", default="", metavar="NAME", help="of that variant of the draft")
     add_target(parser)
     add_catalog(parser)
     parser.add_argument("--format", choices=("text", "json"), default="text", help="form of the output")
@@ -26,7 +27,8 @@ def run(options: argparse.Namespace, console: Console) -> int:
     """Changes the draft and says what was taken out."""
     from fairledger.authoring.change import unset_in
 
-    done = unset_in(options.file, options.addresses, target=options.target, own=own_of(options))
+    own = own_of(options)
+    done = unset_in(options.file, options.addresses, target=options.target, own=own, variant=options.variant)
     if options.format == "json":
         console.write_json({"changed": str(options.file), "unset": [line.text for line in done]})
         return Status.DONE
