@@ -14,8 +14,8 @@ import media
 
 SHOTS = {
     "targets": (".", "targets"),
-    "find": ("stations", "find windows-11-24h2 turn off firewall"),
-    "about": ("stations", "about windows-11-24h2 OOBE/ProtectYourPC"),
+    "find": ("stations", "find windows-11 auto logon"),
+    "about": ("stations", "about disk.partition.role"),
     "show": ("stations", "show desk.toml"),
     "check": ("stations", "check broken.xml --firmware uefi"),
     "profiles": ("stations", "profile list"),
@@ -36,11 +36,15 @@ SHOTS = {
 
 WIDE = ("check-medium", "show")
 """Output that fills the window's last columns, of which the usual letters would be cut off."""
+BEGINNING = """#!/bin/sh
+COLUMNS=$(($(tput cols) - 8)) {program} --colour always "$@" 2>&1 | head -n $(($(tput lines) - 3))
+"""
+"""Stands for the program in the pictures: what would scroll the beginning away is left out."""
 BROWSERS = ("chromium", "chromium-browser", "google-chrome")
 
 
 def main() -> None:
-    """Plays the demo and photographs each command in a window; the last lines show where output is longer."""
+    """Plays the demo and photographs each command in a window, from the beginning of its output on."""
     tool = os.environ.get("TERMINAL_SHOT")
     if not tool:
         raise SystemExit("set TERMINAL_SHOT to a program that is called as: OUT.png COMMAND ARGUMENT ...")
@@ -53,11 +57,15 @@ def main() -> None:
         secrets = tomllib.loads((pictures.parents[1] / "examples" / "demo.toml").read_text(encoding="utf-8"))[
             "environment"
         ]
+        beginning = Path(name) / "bin" / "fairledger"
+        beginning.parent.mkdir()
+        beginning.write_text(BEGINNING.format(program=program), encoding="utf-8")
+        beginning.chmod(0o755)
         environment = {
             **os.environ,
             **secrets,
             "SHOT_FONT": "9",
-            "PATH": f"{Path(program).parent}{os.pathsep}{os.environ['PATH']}",
+            "PATH": f"{beginning.parent}{os.pathsep}{os.environ['PATH']}",
         }
         if not media.missing():
             media.server_disc(demo / "stations" / "server.iso", Path(name))

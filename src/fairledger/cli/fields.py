@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import shlex
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from itertools import groupby
 from typing import Any
 
@@ -100,9 +100,27 @@ def _explain(one: FieldTold, target: Target | None, console: Console) -> None:
         for place, rows in groupby(lines, key=lambda line: line.partition(" = ")[0].rpartition("/")[0]):
             if place:
                 console.say("    " + console.style(place, "dim"))
-            for row in rows:
-                console.paragraph(row.removeprefix(f"{place}/"), indent="      ", hang="        ")
+            for told in _items([row.removeprefix(f"{place}/") for row in rows]):
+                console.paragraph(told, indent="      ", hang="        ")
     console.say("\n  fairledger set FILE " + console.style(pasted(one.example), "good"))
+
+
+def _items(rows: Sequence[str]) -> Iterator[str]:
+    """Answers of one place, those of each item in a line: where a name comes again, another item begins."""
+    line: list[str] = []
+    names: set[str] = set()
+    for row in rows:
+        name = row.partition(" = ")[0]
+        if name in names or len(row) > _LONG:
+            yield from [", ".join(line)] if line else ()
+            line, names = [], set()
+        line.append(row)
+        names.add(name)
+    yield from [", ".join(line)] if line else ()
+
+
+_LONG = 50
+"""An answer of more letters has a line of its own."""
 
 
 def _labelled(label: str, text: str, console: Console, style: str | None = None) -> None:

@@ -87,7 +87,8 @@ def _by(one: Asked, subject: Subject) -> str:
     from fairledger.cli.view import told
 
     address, value = _address(one, subject), _value(one)
-    origin = told(one.by.node.origin, {}) if one.by is not None else ""
+    names = {file: name for name, file in subject.draft.profiles} if subject.draft is not None else {}
+    origin = told(one.by.node.origin, names) if one.by is not None else ""
     return f"{address}{f' = {value}' if value else ''}{f'  ({origin})' if origin else ''}"
 
 
