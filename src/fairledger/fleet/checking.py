@@ -12,12 +12,14 @@ from msgspec.structs import replace
 
 from fairledger.catalog.common import Common
 from fairledger.checks.engine import Report, check
+from fairledger.checks.likeness import Likeness
 from fairledger.fleet.names import address, alike
 from fairledger.intent.identity import IDENTITY
 from fairledger.intent.network import NETWORK
 from fairledger.model.errors import LedgerError
 from fairledger.model.finding import Finding, Severity
 from fairledger.model.showing import quoted
+from fairledger.storage.files import read_bytes
 from fairledger.subject.opening import Asked, looked_at
 from fairledger.subject.subject import FileKind, Opened, Subject
 
@@ -58,18 +60,37 @@ class Checking(Struct, frozen=True, dict=True):
 
     def __call__(self, path: Path, data: bytes | None = None) -> Checked:
         """A file, or what stands in none, checked."""
-        asked = replace(self.asked, common=self._common()) if self.several else self.asked
         try:
-            opened = looked_at(path, asked, data)
-            report = self.hears(check(opened))
-            told, own = self.tell(report), tuple(_owned(opened)) if self.several else ()
-            return Checked(path, report.slim(), None, told, own)
+            data = read_bytes(path) if data is None else data
+            return self._like_others(path, data) or self._by_itself(path, data)
         except LedgerError as error:
             return Checked(path, None, error)
+
+    def _by_itself(self, path: Path, data: bytes) -> Checked:
+        asked = replace(self.asked, common=self._common()) if self.several else self.asked
+        opened = looked_at(path, asked, data)
+        report = self.hears(check(opened))
+        told, own = self.tell(report), tuple(_owned(opened)) if self.several else ()
+        slim = report.slim()
+        if self.several and isinstance(opened, Subject):
+            self._likeness().learn(opened)
+        return Checked(path, slim, None, told, own)
+
+    def _like_others(self, path: Path, data: bytes) -> Checked | None:
+        """The same where a file is like the one before; None where it is not."""
+        found = self._likeness().report(path, data) if self.several else None
+        if found is None:
+            return None
+        report, one = self.hears(found[0]), found[1]
+        return Checked(path, report.slim(let_go=False), None, self.tell(report), tuple(_owned(one)))
 
     def _common(self) -> Common:
         common: Common = self.__dict__.setdefault("common", Common())
         return common
+
+    def _likeness(self) -> Likeness:
+        likeness: Likeness = self.__dict__.setdefault("likeness", Likeness())
+        return likeness
 
 
 def _owned(one: Opened) -> Iterator[Owned]:

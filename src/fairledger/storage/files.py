@@ -69,6 +69,15 @@ def read_standard_input() -> bytes:
     return data
 
 
+def read_head(path: Path, most: int) -> bytes:
+    """A file's first bytes. Raises `FileTroubleError` if it cannot be read."""
+    try:
+        with path.open("rb") as file:
+            return file.read(most)
+    except OSError as error:
+        raise trouble(path, error) from error
+
+
 def read_whole(path: Path) -> bytes:
     """The bytes of a file that is carried as it is, and may be larger than one that is read. Raises as `read_bytes`."""
     return read_bytes(path, MOST_WHOLE)

@@ -56,7 +56,9 @@ def files_below(folder: Path, most: int = 100_000) -> tuple[str, ...]:
             here = Path(above).relative_to(folder).as_posix()
             for name in sorted(names):
                 way = name if here == "." else f"{here}/{name}"
-                if is_file(folder / way) and inside(folder, way):
+                mode = os.lstat(f"{above}{os.sep}{name}").st_mode
+                # folders that are links are not gone into, so that only a file itself may lead out
+                if stat.S_ISREG(mode) or (stat.S_ISLNK(mode) and is_file(folder / way) and inside(folder, way)):
                     found.append(way)
             if len(found) > most:
                 raise FileTroubleError(

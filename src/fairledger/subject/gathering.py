@@ -10,7 +10,7 @@ from msgspec import Struct
 
 from fairledger.families.registry import family_surely
 from fairledger.model.errors import FileTroubleError
-from fairledger.storage.files import read_bytes
+from fairledger.storage.files import read_head
 from fairledger.storage.looking import files_below, is_folder
 
 _SUFFIXES = (".xml", ".ks", ".cfg", ".toml")
@@ -43,7 +43,8 @@ def gathered(paths: Iterable[Path]) -> Gathered:
             told = "the folder holds no draft, no profile and no answer file"
             raise FileTroubleError(told, file=str(path), remedy=f"they end with {', '.join(_SUFFIXES)}")
         files += meant
-        passed += [one for one in here if one not in set(meant)]
+        known = set(meant)
+        passed += [one for one in here if one not in known]
     return Gathered(tuple(dict.fromkeys(files)), tuple(passed))
 
 
@@ -55,7 +56,7 @@ def _named_so(name: str) -> bool:
 def _is_one(path: Path) -> bool:
     """Whether it is one of ours, or an answer file beyond doubt. What cannot be read is, so that somebody is told."""
     try:
-        head = read_bytes(path)[:_HEAD]
+        head = read_head(path, _HEAD)
     except FileTroubleError:
         return True
     suffix = path.suffix.lower()

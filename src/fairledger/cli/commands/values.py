@@ -71,7 +71,7 @@ def _on_medium(options: argparse.Namespace, words: str, console: Console) -> int
     if console.json:
         told = None if names is None else [{"name": name} for name in found]
         console.write_json({"list": options.kind, "medium": medium.title, "values": told})
-        return Status.DONE if found else Status.FINDINGS
+        return Status.DONE if found or names is None else Status.FINDINGS
     if names is None:
         console.say(f"nobody knows which {options.kind}s {medium.title} has")
         show_why(medium, console)
@@ -81,4 +81,4 @@ def _on_medium(options: argparse.Namespace, words: str, console: Console) -> int
         console.say(visible(name))
     if len(found) > options.most:
         console.say(f"\n{len(found) - options.most} more: a word narrows them, --most {len(found)} shows all")
-    return Status.DONE if found else Status.FINDINGS
+    return Status.DONE if found or names is None else Status.FINDINGS
