@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import subprocess
 import sys
+from types import SimpleNamespace
 
 import pytest
 
@@ -66,8 +67,10 @@ def test_machines_that_share_a_name_or_an_address_are_found(program):
 TWICE = "machine-in-two-files"
 
 
-def test_the_helpers_find_what_one_process_finds(tmp_path):
-    """Packets of 25 files: the last one is not full, and one file cannot be read."""
+@pytest.mark.parametrize("system", ["linux", "darwin"])
+def test_the_helpers_find_what_one_process_finds(tmp_path, monkeypatch, system):
+    """Packets of 25 files: the last one is not full, and one file cannot be read. Elsewhere helpers begin anew."""
+    monkeypatch.setattr("fairledger.fleet.helpers.sys", SimpleNamespace(platform=system))
     for number in range(53):
         text = GATE.format(number) if number % 7 else "lang\n"
         (tmp_path / f"{number:02}.ks").write_text(text, encoding="utf-8")

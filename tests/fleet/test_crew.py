@@ -238,7 +238,7 @@ def test_named_machines_are_written_whatever_is_wrong_with_others_but_not_what_c
 
 
 def test_a_draft_that_changes_meanwhile_is_told(tmp_path, monkeypatch):
-    monkeypatch.setattr("fairledger.fleet.crew.sys", SimpleNamespace(platform="darwin"))  # helpers begin anew there
+    monkeypatch.setattr("fairledger.fleet.helpers.sys", SimpleNamespace(platform="darwin"))  # helpers begin anew there
     (tmp_path / "gate.toml").write_text(GATE)
     (tmp_path / "t.csv").write_text(GOOD)
     roster = Roster(tmp_path / "gate.toml", open_table(tmp_path / "t.csv"), Wishes())

@@ -12,6 +12,7 @@ from msgspec import Struct
 from fairledger.catalog.packaged import read_packaged
 from fairledger.catalog.search import Entry, Ranked, rank, roots_of, weighed
 from fairledger.catalog.targets import known_target
+from fairledger.intent.sections import SECTION_NAMES
 from fairledger.model.errors import WrongUseError
 from fairledger.model.pattern import pattern
 from fairledger.model.suggest import nearest
@@ -118,8 +119,7 @@ _MOST_NATIVE = 3
 def is_field(name: str) -> bool:
     """Whether a name is that of a portable field or of a table in a section, or has the form of one."""
     bare = _ITEM.sub("", name)
-    section = bare.partition(".")[0]
-    return not set("/:") & set(bare) and any(path.startswith(f"{section}.") for path in reference())
+    return not set("/:") & set(bare) and bare.partition(".")[0] in SECTION_NAMES
 
 
 _ITEM = pattern(r"\[[^\]]*\]")

@@ -2,11 +2,6 @@
 
 from __future__ import annotations
 
-import multiprocessing
-import os
-import signal
-import sys
-import threading
 from collections import deque
 from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import Future, ProcessPoolExecutor
@@ -17,6 +12,7 @@ from typing import Any, Self, TypeVar
 
 from msgspec import Struct
 
+from fairledger.fleet.helpers import cores, doubles, helpers
 from fairledger.fleet.keys import Keys
 from fairledger.fleet.roster import Roster, Wishes
 from fairledger.fleet.table import Row, Table
@@ -151,47 +147,12 @@ class Crew:
         return self._pool
 
 
-def doubles() -> bool:
-    """Whether helpers are doubles of this process, which have all that it has."""
-    return sys.platform == "linux" and threading.active_count() == 1
-
-
-def helpers(workers: int, take: Callable[..., None], what: Callable[[], tuple[Any, ...]]) -> ProcessPoolExecutor:
-    """Processes that help. Those that are no doubles are handed ``what`` they need, with which they call ``take``."""
-    doubled = doubles()
-    context = multiprocessing.get_context("fork" if doubled else "spawn")
-    asked = () if doubled else (take, *what())
-    return ProcessPoolExecutor(workers, mp_context=context, initializer=_begin, initargs=asked)
-
-
-def cores() -> int:
-    """How many processes can work at once here."""
-    if hasattr(os, "sched_getaffinity"):
-        return len(os.sched_getaffinity(0))
-    return os.cpu_count() or 1
-
-
 _OURS: list[Hands] = []
 """The hands of this process, where it is a helper."""
 
 
 def _take(spec: Spec) -> None:
     _OURS[:] = [spec.hands()]
-
-
-def _begin(take: Callable[..., None] | None = None, *what: Any) -> None:
-    """Makes a process a helper: interruptions are for the one that it helps, and it ends with that."""
-    signal.signal(signal.SIGINT, signal.SIG_IGN)
-    if take is not None:
-        take(*what)
-    threading.Thread(target=_end_with_parent, daemon=True).start()
-
-
-def _end_with_parent() -> None:
-    parent = multiprocessing.parent_process()
-    if parent is not None:
-        parent.join()
-        os._exit(1)
 
 
 def _packet(work: Work[T], rows: list[Row]) -> tuple[list[T], News]:

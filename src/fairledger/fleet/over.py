@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Iterator, Sequence
-from concurrent.futures import Future
-from concurrent.futures.process import BrokenProcessPool
 from pathlib import Path
-from typing import Any, Protocol, TypeVar
+from typing import TYPE_CHECKING, Any, Protocol, TypeVar
 
-from fairledger.fleet.crew import cores, doubles, helpers
+from fairledger.fleet.helpers import cores, doubles, helpers
 from fairledger.model.errors import RefusedError
+
+if TYPE_CHECKING:
+    from concurrent.futures import Future
 
 T_co = TypeVar("T_co", covariant=True)
 WORTH_IT = 40
@@ -35,6 +36,8 @@ def over(files: Sequence[Path], work: Work[T_co], workers: int | None = None) ->
     if workers == 1:
         yield from map(work, files)
         return
+    from concurrent.futures.process import BrokenProcessPool
+
     packets = [files[at : at + _AT_ONCE] for at in range(0, len(files), _AT_ONCE)]
     _OURS[:] = [work] if doubles() else []
     with helpers(workers, _begin, lambda: (work,)) as pool:
