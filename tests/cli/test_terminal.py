@@ -142,3 +142,39 @@ def test_paths_are_told_as_the_system_writes_them(program):
     name = str(Path("Stationen Süd") / "pult.toml")
     program.file(name, f'format = 1\n[draft]\ntarget = "{DESK}"\n')
     assert program("check", name).stdout.startswith(name)
+
+
+def test_a_page_is_found_by_its_words_and_an_action_by_its_command(program):
+    assert "refused for safety" in program("help", "exit", "statuses").stdout
+    assert program("help", "profile", "add").stdout == program("profile", "add", "--help").stdout
+
+
+def test_a_draft_for_another_release_names_that_releases_schema(program):
+    program("start", "a.toml", "--target", "windows-11")
+    program("set", "a.toml", "draft.target=windows-11-24h2")
+    program("carry", "a.toml", "--to", "windows-server-2025", "--out", "b.toml")
+    heads = [(program.folder / name).read_text().splitlines()[0] for name in ("a.toml", "b.toml")]
+    assert heads == ["#:schema ./windows-11-24h2.schema.json", "#:schema ./windows-server-2025.schema.json"]
+
+
+def test_a_variant_is_set_and_taken_back_at_the_terminal(program):
+    program("start", "a.toml", "--target", "windows-11", "--profile", "disk/uefi-one-disk")
+    before = (program.folder / "a.toml").read_text()
+    program("set", "a.toml", "--variant", "ask", "disk.fate=ask", "draft.firmware=bios")
+    asked = program.json("show", "a.toml", "--variant", "ask")["answers"]
+    assert not any(one["setting"].endswith("WillWipeDisk") for one in asked)
+    assert any(one["setting"].endswith("WillWipeDisk") for one in program.json("show", "a.toml")["answers"])
+    assert (program.folder / "a.toml").read_text().startswith(before.rstrip())
+    program("unset", "a.toml", "--variant", "ask", "draft.firmware")
+    assert 'firmware = "bios"' not in (program.folder / "a.toml").read_text()
+    assert "cannot name a variant" in program("set", "a.toml", "--variant", "A B", "disk.fate=ask", status=2).stderr
+    assert "has no variant" in program("unset", "a.toml", "--variant", "asq", "disk.fate", status=2).stderr
+
+
+def test_pages_fit_a_narrow_terminal(program):
+    """Lines to be typed are not folded there."""
+    for path in (Path(__file__).parents[2] / "src/fairledger/cli/pages").glob("*.md"):
+        lines = [line for line in path.read_text(encoding="utf-8").splitlines() if line.startswith("    ")]
+        assert [line for line in lines if len(line) > 80] == [], path.stem
+        shown = program("help", path.stem, COLUMNS="80").stdout
+        assert all(line.strip() in shown for line in lines), path.stem

@@ -10,6 +10,7 @@ from msgspec.structs import replace
 
 from fairledger.authoring.described import describe
 from fairledger.authoring.edit import AnswerChange, FieldChange, changed, field_change
+from fairledger.authoring.editors import for_target
 from fairledger.authoring.portable import is_portable, portable_steps
 from fairledger.authoring.revising import revised
 from fairledger.authoring.secrecy import holds_secret
@@ -113,6 +114,9 @@ def _redrafted(draft: Opened, before: bytes, changes: Changes, asked: Asked, *, 
             remarks = [] if one.value is None else _remarks(one, draft)
             done.append(Done(one.text if taking else describe(one), tuple(remarks)))
     text = changed(draft.text, made, draft.file, asked.selection.variant if asked.selection is not None else "")
+    for each in made:
+        if each.text == "draft.target" and isinstance(draft, Subject) and draft.target is not None:
+            text = for_target(text, draft.target.id, str(each.value))
     if not draft.findings:
         read_document(text, draft.file)
     _examine(draft, looked_at(draft.path, asked, text.encode()))

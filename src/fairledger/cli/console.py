@@ -167,14 +167,16 @@ class Console:
         )
         self.lines(self.style(folded, style) if style else folded)
 
-    def table(self, renderable: RenderableType) -> None:
+    def table(self, renderable: RenderableType, widest: int = 160, styles: dict[str, str] | None = None) -> None:
         """Something drawn by rich: its cells come from `cell`."""
         from rich.console import Console as Rich
+        from rich.theme import Theme
 
         forced = True if self.coloured() else None
         rich = Rich(
             file=_Stream(self),  # type: ignore[arg-type]
-            width=self.width,
+            width=min(self.width, widest),
+            theme=Theme(styles) if styles else None,
             force_terminal=forced,
             no_color=not self.coloured(),
             highlight=False,

@@ -25,13 +25,24 @@ def fields_json(found: Iterable[FieldTold], *, medium: bool = False) -> list[dic
             "component": None,
             "path": one.path,
             "passes": [],
-            "kind": one.accepts,
+            "kind": _kind(one),
+            "accepts": one.accepts,
             "values": list(one.values),
             "about": one.about,
             "example": one.example,
         }
         for one in found
     ]
+
+
+def _kind(one: FieldTold) -> str:
+    """A word for what a field accepts, as settings have it."""
+    if one.values:
+        return "boolean" if one.values == ("true", "false") else "choice"
+    return next((kind for begin, kind in _KINDS.items() if one.accepts.startswith(begin)), "text")
+
+
+_KINDS = {"a whole number": "integer", "a size": "size", "a secret": "secret", "a list": "list", "a table": "group"}
 
 
 def show_fields(found: Sequence[FieldTold], target: Target, console: Console) -> None:

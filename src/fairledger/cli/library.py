@@ -76,21 +76,25 @@ def show_one(one: Shelved, text: str, console: Console) -> None:
         console.say(f"    {line}".rstrip())
 
 
-def show_brought(name: str, rows: Sequence[Brought], console: Console) -> None:
-    """What a profile brings to a draft, by pass and component."""
-    if not rows:
+def show_brought(name: str, rows: Sequence[Brought], alike: Sequence[str], console: Console) -> None:
+    """What a profile brings to a draft, by pass and component, and what makes no difference."""
+    if not rows and not alike:
         console.say(f"{name} brings nothing that others do not say too")
         return
-    console.say(console.style(f"{name} brings {len(rows)} answers", "bold"))
+    count = "one answer" if len(rows) == 1 else f"{len(rows)} answers"
+    console.say(console.style(f"{name} brings {count if rows else 'nothing that makes a difference'}", "bold"))
+    for one in alike:
+        console.paragraph(f"the same in effect: {one}", indent="  ", hang="    ")
     last = ("", "")
-    widest = max(len(row.setting) for row in rows)
+    widest = min(max((len(row.setting) for row in rows), default=0), console.width // 2)
     for row in rows:
         if (row.pass_, row.component) != last:
             last = (row.pass_, row.component)
             console.say(f"\n{row.pass_}  {row.component}")
         if row.before is None:
-            console.say(f"  + {row.setting:<{widest}}  {row.after}")
+            mark, told = "+", row.after
         elif row.after is None:
-            console.say(f"  - {row.setting:<{widest}}  {row.before}")
+            mark, told = "-", row.before
         else:
-            console.say(f"  ~ {row.setting:<{widest}}  {row.after}  (without it: {row.before})")
+            mark, told = "~", f"{row.after}  (without it: {row.before})"
+        console.paragraph(f"{row.setting:<{widest}}  {told}", indent=f"  {mark} ", hang=" " * 8)

@@ -21,11 +21,14 @@ class Brought(Struct, frozen=True):
     """With it; None if it takes the answer out."""
 
 
-def brings(without: Subject, with_it: Subject) -> tuple[Brought, ...]:
-    """Differences between what a draft comes to without a profile and with it; secrets are never shown."""
-    rows = Differ(without, with_it).sheets(without.sheet, with_it.sheet)
-    told = (
+def brings(without: Subject, with_it: Subject) -> tuple[tuple[Brought, ...], tuple[str, ...]]:
+    """Differences between what a draft comes to without a profile and with it; secrets are never shown.
+
+    Then what is said otherwise and makes no difference, each in words.
+    """
+    differ = Differ(without, with_it)
+    rows = [
         Brought(*row.key, *(None if one is None else shown(one, secret=row.secret) for one in (row.a, row.b)))
-        for row in rows
-    )
-    return tuple(told)
+        for row in differ.sheets(without.sheet, with_it.sheet)
+    ]
+    return tuple(rows), tuple(dict.fromkeys(differ.used))

@@ -20,7 +20,9 @@ EXAMPLES = (
     "fairledger roster new desks.csv --for desk.toml --pattern 'LMR-DESK-{01..20}'",
     "fairledger roster check desk.toml desks.csv",
     "fairledger roster show desk.toml desks.csv LMR-DESK-07",
-    "fairledger roster write desk.toml desks.csv --out files",
+    "fairledger roster write desk.toml desks.csv --route stick --out files",
+    "fairledger roster gather desk.toml files/*/autounattend.xml --out again.csv",
+    "fairledger roster join files",
 )
 """Shown below the help."""
 

@@ -90,7 +90,7 @@ def _changes(options: argparse.Namespace, console: Console) -> int:
         remedy = did_you_mean(options.changes, names) or "name one of its profiles"
         raise WrongUseError(f"the draft does not build on {options.changes!r}", remedy=remedy, candidates=names)
     without = replace(asked.selection or Selection(), leave_out=options.changes)
-    rows = brings(opened_draft(options.file, replace(asked, selection=without)), whole)
+    rows, alike = brings(opened_draft(options.file, replace(asked, selection=without)), whole)
     if console.json:
         listed = [
             {
@@ -102,7 +102,7 @@ def _changes(options: argparse.Namespace, console: Console) -> int:
             }
             for one in rows
         ]
-        console.write_json({"profile": options.changes, "answers": listed})
+        console.write_json({"profile": options.changes, "answers": listed, "same_in_effect": list(alike)})
     else:
-        show_brought(options.changes, rows, console)
+        show_brought(options.changes, rows, alike, console)
     return Status.DONE
