@@ -73,7 +73,7 @@ def alone(text: str, path: Path):
 
 
 @pytest.mark.parametrize("name", FILES)
-@examples(25)
+@examples(14)
 @given(data=st.data())
 def test_files_with_other_values_say_together_what_each_says_alone(name, data):
     lines = FILES[name].split("\n")
