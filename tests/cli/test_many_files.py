@@ -73,6 +73,13 @@ def test_machines_that_share_a_name_or_an_address_are_found(program):
 TWICE = "machine-in-two-files"
 
 
+def test_a_name_that_stands_for_none_is_no_machines_own(program):
+    for name in ("a", "b"):
+        text = f"#version=RHEL9\nlang en_GB.UTF-8\nnetwork --bootproto=dhcp --hostname=localhost.localdomain\n#{name}\n"
+        program.file(f"{name}.ks", text)
+    assert TWICE not in program.any("check", "a.ks", "b.ks").stdout
+
+
 @pytest.mark.parametrize("system", ["linux", "darwin"])
 def test_the_helpers_find_what_one_process_finds(tmp_path, monkeypatch, system):
     """Packets of 25 files: the last one is not full, and one file cannot be read. Elsewhere helpers begin anew."""

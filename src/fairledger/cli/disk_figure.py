@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from io import BytesIO
 from pathlib import Path
 from typing import Any
 
 from fairledger.cli.console import printable
-from fairledger.cli.disks import Bar, bars_of, least_of, size_told
+from fairledger.cli.disks import Bar, bars_of, least_of, scaled, size_told
 from fairledger.intent.disk import Partition
 from fairledger.intent.layout import Slice
 from fairledger.model.errors import WrongUseError
@@ -110,18 +111,14 @@ _TURN = 0.7
 _LEVEL = 0.27
 
 
-def _shares(sizes: list[int]) -> tuple[list[float], list[bool]]:
-    """Widths that come to one: to scale, but for what is too narrow."""
-    narrow = [False] * len(sizes)
-    while True:
-        left = 1 - _LEAST * sum(narrow)
-        total = sum(size for size, cut in zip(sizes, narrow, strict=True) if not cut) or 1
-        widths = [_LEAST if cut else size * left / total for size, cut in zip(sizes, narrow, strict=True)]
-        small = [at for at, (one, cut) in enumerate(zip(widths, narrow, strict=True)) if one < _LEAST and not cut]
-        if not small:
-            return widths, narrow
-        for at in small:
-            narrow[at] = True
+def _shares(sizes: Sequence[int]) -> tuple[list[float], list[bool]]:
+    """Widths that come to one, up to what is seen: to scale, but for what is too narrow."""
+    widths, narrow = scaled(sizes, _FINE, round(_LEAST * _FINE))
+    return [width / _FINE for width in widths], narrow
+
+
+_FINE = 100_000
+"""Into so many parts the width of a figure is divided."""
 
 
 def _zigzag(axis: Any, middle: float) -> None:

@@ -23,6 +23,8 @@ from fairledger.storage.files import read_bytes
 from fairledger.subject.opening import Asked, looked_at
 from fairledger.subject.subject import FileKind, Opened, Subject
 
+_NOBODYS = ("localhost", "*", "")
+"""Names that stand for none: every machine may have them."""
 _AUTOMATIC = ("auto", "dhcp", "off")
 
 
@@ -100,8 +102,9 @@ def _owned(one: Opened) -> Iterator[Owned]:
     yield Owned("file", sha256(one.data).hexdigest(), "", 1)
     intent = one.recognised.intent
     identity, network = intent.get(IDENTITY), intent.get(NETWORK)
-    if identity is not None and isinstance(identity.name, str):
-        yield Owned("name", alike(identity.name), identity.name, intent.place("identity", "name").origin.line)
+    name = identity.name if identity is not None else None
+    if isinstance(name, str) and name.partition(".")[0].casefold() not in _NOBODYS:
+        yield Owned("name", alike(name), name, intent.place("identity", "name").origin.line)
     for at, each in enumerate(network.interface if network is not None else ()):
         for field in ("address", "ipv6"):
             said = getattr(each, field)
